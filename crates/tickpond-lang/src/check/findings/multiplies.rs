@@ -1,0 +1,56 @@
+//! F0607: births that bring about themselves without delay: spawn on birth, spawn on end by an
+//! end on birth. Each round makes more, until a guard stops the run.
+
+use super::walk;
+use crate::diagnostic::{Code, Diagnostic};
+use crate::program::*;
+
+pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
+    let count = program.kinds.len();
+    // made[a] holds b if the birth of an a at once asks for a b.
+    let mut made: Vec<Vec<(usize, SiteId)>> = vec![Vec::new(); count];
+    for (maker, handler, birth, site) in walk::births(program) {
+        if handler.is_some_and(|h| h.event == Event::Birth) {
+            for kind in walk::kinds_made(program, &birth.kind) {
+                made[maker.index()].push((kind.index(), site));
+            }
+        }
+    }
+    let on_cycle = |start: usize| {
+        let mut seen = vec![false; count];
+        let mut open: Vec<usize> = made[start].iter().map(|(kind, _)| *kind).collect();
+        while let Some(kind) = open.pop() {
+            if kind == start {
+                return true;
+            }
+            if !std::mem::replace(&mut seen[kind], true) {
+                open.extend(made[kind].iter().map(|(next, _)| *next));
+            }
+        }
+        false
+    };
+    (0..count)
+        .filter(|start| on_cycle(*start))
+        .map(|start| {
+            let site = made[start][0].1;
+            let span = program.sites[site.index()].span;
+            let name = &program.kinds[start].name;
+            let message = format!("the birth of a `{name}` asks at once for another `{name}`");
+            Diagnostic::new(Code::Multiplies, span, message)
+                .with_help("put a delay before it: `after 1 s { spawn … }`")
+        })
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::codes;
+
+    #[test]
+    fn a_cycle_of_births_is_found() {
+        let text = "pond \"t\" { arena 10 x 10 }\nplace a at (1, 1)\n\
+            kind a { on birth { spawn b } after 1 s { end self } }\n\
+            kind b { on birth { spawn a } after 1 s { end self } }";
+        assert_eq!(codes(text), ["F0607", "F0607"]);
+    }
+}

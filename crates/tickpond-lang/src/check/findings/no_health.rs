@@ -1,0 +1,45 @@
+//! F0605: damage or healing that meets only kinds without health.
+
+use super::walk;
+use crate::diagnostic::{Code, Diagnostic};
+use crate::program::*;
+
+pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
+    let mut found = Vec::new();
+    for (_, handler) in walk::handlers(program) {
+        walk::statements(&handler.body, &mut |stmt| {
+            let (StmtKind::Damage { target, .. } | StmtKind::Heal { target, .. }) = &stmt.kind
+            else {
+                return;
+            };
+            let Ty::Entity(kinds) = &target.ty else { return };
+            let kinds: Vec<&Kind> = kinds.iter().map(|k| &program.kinds[k.index()]).collect();
+            // Whoever the maker may be is not known here.
+            let whoever = matches!(target.kind, ExprKind::Own(Field::Maker) | ExprKind::Of(_, Field::Maker));
+            if whoever || kinds.is_empty() || kinds.iter().any(|k| k.health.is_some()) {
+                return;
+            }
+            let names: Vec<String> = kinds.iter().map(|k| format!("`{}`", k.name)).collect();
+            let message = format!("{} has no health, so this does nothing", names.join(" or "));
+            found.push(
+                Diagnostic::new(Code::NoHealth, target.span, message)
+                    .with_label(kinds[0].name_span, "add a line `health 3` here")
+                    .with_help("give the kind health, or write `end … because` instead"),
+            );
+        });
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::codes;
+
+    #[test]
+    fn damage_needs_health() {
+        let text = "pond \"t\" { arena 10 x 10 }\nplace fly at (1, 1)\nplace bug at (1, 1)\n\
+            kind fly { body circle 1 u }\n\
+            kind bug { body circle 1 u; on touch fly as f { damage f by 1 } }";
+        assert_eq!(codes(text), ["F0605"]);
+    }
+}

@@ -1,0 +1,203 @@
+//! The pond's header: arena, edges, rate, limit.
+
+use super::{Checker, text_of};
+use crate::diagnostic::{Code, Diagnostic};
+use crate::program::*;
+use crate::syntax::SyntaxKind as S;
+use crate::syntax::{Node, NodeExt};
+use crate::units::Dim;
+
+/// Largest width or height of an arena in u.
+const LARGEST_ARENA: f64 = 1.0e6;
+/// Largest entity limit.
+const LARGEST_LIMIT: f64 = 5.0e6;
+
+pub(super) fn default_arena() -> Arena {
+    let open = Edge::Open;
+    Arena {
+        low: (0.0, 0.0),
+        high: (160.0, 90.0),
+        y_up: true,
+        edges: Edges { left: open, right: open, low: open, high: open },
+        margin: 0.0,
+    }
+}
+
+impl Checker {
+    pub(super) fn header(&mut self, root: &Node, items: &[Node]) {
+        let mut headers = items.iter().filter(|n| n.kind() == S::Header);
+        let Some(header) = headers.next() else {
+            if items.is_empty() && !self.has_errors() {
+                let diagnostic =
+                    Diagnostic::new(Code::Impossible, self.span(root), "this pond is empty")
+                        .with_help("begin with `pond \"My pond\" { arena 160 x 90 }`");
+                self.report(diagnostic);
+            } else if !self.has_errors() {
+                let diagnostic = Diagnostic::new(
+                    Code::Impossible,
+                    crate::Span { start: 0, end: 0 },
+                    "the pond has no header",
+                )
+                .with_help("begin with `pond \"My pond\" { arena 160 x 90 }`");
+                self.report(diagnostic);
+            }
+            return;
+        };
+        if let Some(second) = headers.next() {
+            let diagnostic =
+                Diagnostic::new(Code::Twice, self.span(second), "a pond has one header")
+                    .with_label(self.span(header), "the first is here");
+            self.report(diagnostic);
+        }
+        self.program.title = text_of(header).unwrap_or_default();
+        let mut seen: Vec<S> = Vec::new();
+        for line in header.children() {
+            if seen.contains(&line.kind()) && line.kind() != S::Broken {
+                self.error(Code::Twice, self.span(&line), "this stands in the header twice");
+            }
+            seen.push(line.kind());
+            // Units such as ticks need the rate first.
+            if line.kind() == S::RateLine {
+                self.rate(&line);
+            }
+        }
+        for line in header.children() {
+            match line.kind() {
+                S::ArenaLine => self.arena(&line),
+                S::EdgesLine => self.edges(&line),
+                S::LimitLine => self.limit(&line),
+                _ => {}
+            }
+        }
+    }
+
+    fn rate(&mut self, line: &Node) {
+        let Some(rate) = self.constant_of(line.expr(), &Ty::Num(Dim::RATE)) else { return };
+        if (1.0..=1000.0).contains(&rate) {
+            self.program.rate = rate;
+        } else {
+            let diagnostic = Diagnostic::new(
+                Code::Impossible,
+                self.span(line),
+                format!("a rate of {rate} ticks per second cannot be played"),
+            )
+            .with_help("write a rate from `1 per s` to `1000 per s`; 60 is common");
+            self.report(diagnostic);
+        }
+    }
+
+    fn limit(&mut self, line: &Node) {
+        let Some(limit) = self.constant_of(line.expr(), &Ty::Num(Dim::NONE)) else { return };
+        if (1.0..=LARGEST_LIMIT).contains(&limit) && limit.fract() == 0.0 {
+            self.program.limit = limit as usize;
+        } else {
+            let diagnostic =
+                Diagnostic::new(Code::Impossible, self.span(line), "this limit cannot be kept")
+                    .with_help("write a whole number from 1 to 5_000_000");
+            self.report(diagnostic);
+        }
+    }
+
+    fn arena(&mut self, line: &Node) {
+        let sizes: Vec<Option<f64>> =
+            line.exprs().map(|e| self.constant_length(Some(e))).collect();
+        let [Some(width), Some(height)] = sizes[..] else { return };
+        let possible = |size: f64| size > 0.0 && size <= LARGEST_ARENA;
+        if !possible(width) || !possible(height) {
+            let diagnostic = Diagnostic::new(
+                Code::Impossible,
+                self.span(line),
+                format!("an arena of {width} x {height} u holds nothing that can be played"),
+            )
+            .with_help("both sides must be above 0 and at most 1_000_000 u");
+            self.report(diagnostic);
+            return;
+        }
+        let arena = &mut self.program.arena;
+        arena.y_up = !line.has_word("down");
+        arena.low = (0.0, 0.0);
+        arena.high = (width, height);
+        let has_origin = line.has_word("origin");
+        let origin: Vec<&str> = ["bottom", "top", "left", "right", "center", "middle"]
+            .into_iter()
+            .filter(|w| line.has_word(w))
+            .collect();
+        if !has_origin {
+            return;
+        }
+        let natural = if arena.y_up { "bottom" } else { "top" };
+        match origin[..] {
+            ["center" | "middle"] => {
+                arena.low = (-width / 2.0, -height / 2.0);
+                arena.high = (width / 2.0, height / 2.0);
+            }
+            [vertical @ ("bottom" | "top"), side @ ("left" | "right")] => {
+                if vertical != natural {
+                    arena.low.1 = -height;
+                    arena.high.1 = 0.0;
+                }
+                if side == "right" {
+                    arena.low.0 = -width;
+                    arena.high.0 = 0.0;
+                }
+            }
+            _ => {
+                let diagnostic =
+                    Diagnostic::new(Code::Syntax, self.span(line), "this origin is not known")
+                        .with_help("write `origin bottom-left`, `top-left` or `center`");
+                self.report(diagnostic);
+            }
+        }
+    }
+
+    fn edges(&mut self, line: &Node) {
+        for rule in line.children_of(S::EdgeRule) {
+            let edge = match () {
+                () if rule.has_word("open") => Edge::Open,
+                () if rule.has_word("wrap") => Edge::Wrap,
+                () if rule.has_word("wall") => Edge::Wall,
+                () => continue,
+            };
+            let sides: Vec<&str> = ["left", "right", "top", "bottom"]
+                .into_iter()
+                .filter(|side| rule.has_word(side))
+                .collect();
+            let named = !sides.is_empty();
+            let y_up = self.program.arena.y_up;
+            let edges = &mut self.program.arena.edges;
+            // An edge rule without a side is for all those not named elsewhere.
+            let unnamed_sides = |side: &&str| !line.children_of(S::EdgeRule).any(|r| r.has_word(side));
+            let sides = if named {
+                sides
+            } else {
+                ["left", "right", "top", "bottom"].into_iter().filter(|s| unnamed_sides(&s)).collect()
+            };
+            for side in sides {
+                match (side, y_up) {
+                    ("left", _) => edges.left = edge,
+                    ("right", _) => edges.right = edge,
+                    ("top", true) | ("bottom", false) => edges.high = edge,
+                    _ => edges.low = edge,
+                }
+            }
+        }
+        let edges = self.program.arena.edges;
+        let half_wrapped = |a: Edge, b: Edge| (a == Edge::Wrap) != (b == Edge::Wrap);
+        if half_wrapped(edges.left, edges.right) || half_wrapped(edges.low, edges.high) {
+            let diagnostic = Diagnostic::new(
+                Code::Impossible,
+                self.span(line),
+                "an edge can only wrap together with the one opposite",
+            )
+            .with_help("write `wrap left right` or `wrap top bottom`");
+            self.report(diagnostic);
+        }
+        if let Some(margin) = line.expr().and_then(|e| self.constant_length(Some(e))) {
+            if margin < 0.0 {
+                self.error(Code::OutOfRange, self.span(line), "a margin is 0 u or more");
+            } else {
+                self.program.arena.margin = margin;
+            }
+        }
+    }
+}

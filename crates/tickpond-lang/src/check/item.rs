@@ -1,0 +1,565 @@
+//! Items: first their names are declared, then their parts defined, then their handlers checked.
+
+use super::names::Symbol;
+use super::scope::Scope;
+use super::{Checker, text_of, unquote};
+use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::program::*;
+use crate::syntax::SyntaxKind as S;
+use crate::syntax::{Node, NodeExt, Token};
+use crate::units::{self, Dim};
+
+/// Names that mean something by themselves and can be nobody's own.
+const RESERVED: &[&str] = &[
+    "self", "maker", "here", "pond", "true", "false", "and", "or", "not", "is", "any", "all",
+    "each", "pos", "vel", "heading", "speed", "spin", "health", "age", "name",
+];
+
+/// Colours a look can name.
+pub const COLOURS: &[&str] = &[
+    "teal", "amber", "rose", "blue", "violet", "lime", "sand", "grey", "white", "orange",
+];
+
+pub(super) fn empty_kind(name: &str, name_span: Span, role: Role) -> Kind {
+    Kind {
+        name: name.to_string(),
+        name_span,
+        role,
+        tags: Vec::new(),
+        look: Look::default(),
+        body: Body::None,
+        health: None,
+        vars: Vec::new(),
+        mounts: Vec::new(),
+        handlers: Vec::new(),
+    }
+}
+
+impl Checker {
+    // First pass: names.
+
+    pub(super) fn declare(&mut self, items: &[Node]) {
+        for item in items {
+            let Some(token) = item.name() else { continue };
+            let span: Span = token.text_range().into();
+            match item.kind() {
+                S::Kind => {
+                    let id = self.push_kind(&token, Role::Entity);
+                    self.declare_name(&token, Symbol::Kind(id));
+                }
+                S::Spawner => {
+                    let rule = self.empty_rule(span);
+                    let id = self.push_kind(&token, Role::Spawner(Box::new(rule)));
+                    self.declare_name(&token, Symbol::Spawner(id));
+                }
+                S::Knob => {
+                    let id = KnobId(self.program.knobs.len() as u32);
+                    self.declare_name(&token, Symbol::Knob(id));
+                    self.knob(item, &token);
+                }
+                S::Spots => {
+                    let id = SpotsId(self.program.spots.len() as u32);
+                    self.program.spots.push(Spots { name: token.text().into(), spots: vec![] });
+                    self.declare_name(&token, Symbol::Spots(id));
+                }
+                S::Input => {
+                    let id = InputId(self.program.inputs.len() as u32);
+                    self.declare_name(&token, Symbol::Input(id));
+                    self.input(item, &token);
+                }
+                S::Message => {
+                    let id = MessageId(self.program.messages.len() as u32);
+                    let params = self.params(item.child(S::Params));
+                    let params = params.into_iter().map(|(name, ty, _)| (name, ty)).collect();
+                    self.program.messages.push(Message { name: token.text().into(), params });
+                    self.declare_name(&token, Symbol::Message(id));
+                }
+                S::Watch => self.declare_name(&token, Symbol::Watch),
+                S::Routine => self.declare_name(&token, Symbol::Routine),
+                _ => {}
+            }
+        }
+        self.declare_tags(items);
+    }
+
+    fn declare_tags(&mut self, items: &[Node]) {
+        for item in items.iter().filter(|n| n.kind() == S::Kind) {
+            for token in item.children_of(S::TagLine).flat_map(|n| n.names().collect::<Vec<_>>()) {
+                let known = matches!(self.names.get(token.text()), Some(Symbol::Tag(_)));
+                if !known {
+                    let id = TagId(self.program.tags.len() as u32);
+                    self.program.tags.push(token.text().into());
+                    self.declare_name(&token, Symbol::Tag(id));
+                }
+            }
+        }
+    }
+
+    fn declare_name(&mut self, token: &Token, symbol: Symbol) {
+        let name = token.text();
+        let span: Span = token.text_range().into();
+        if RESERVED.contains(&name) || units::find(name).is_some() {
+            let what = if RESERVED.contains(&name) { "a word of the language" } else { "a unit" };
+            let diagnostic =
+                Diagnostic::new(Code::NameClash, span, format!("`{name}` is {what}"))
+                    .with_help("choose another name");
+            self.report(diagnostic);
+            // Declared all the same: those who use it are not to blame.
+            self.names.declare(name, symbol, span);
+        } else if let Some(first) = self.names.declared_at(name) {
+            let noun = self.names.get(name).map_or("something", Symbol::noun);
+            let diagnostic = Diagnostic::new(
+                Code::NameClash,
+                span,
+                format!("`{name}` is already the name of {noun} declared above"),
+            )
+            .with_label(first, "declared here")
+            .with_help("all names of a pond are different: choose another");
+            self.report(diagnostic);
+        } else {
+            self.names.declare(name, symbol, span);
+        }
+    }
+
+    fn push_kind(&mut self, token: &Token, role: Role) -> KindId {
+        self.program.kinds.push(empty_kind(token.text(), token.text_range().into(), role));
+        KindId(self.program.kinds.len() as u32 - 1)
+    }
+
+    fn empty_rule(&mut self, span: Span) -> SpawnerRule {
+        let kind = Expr { kind: ExprKind::Kind(POND), ty: Ty::Unknown, span };
+        SpawnerRule {
+            birth: super::birth::plain(kind),
+            site: SiteId(0),
+            rhythm: Rhythm::Once,
+            keep_at_most: None,
+            at_most: None,
+        }
+    }
+
+    fn knob(&mut self, item: &Node, token: &Token) {
+        let mut scope = Scope::reading(POND);
+        let value_node = item.expr();
+        let value = value_node.as_ref().map(|n| self.expr(n, &mut scope));
+        let span = value.as_ref().map_or(Span::default(), |v| v.span);
+        let (dim, number) = match &value {
+            Some(v) => match (&v.ty, constant(v, &self.knob_values())) {
+                (Ty::Num(dim), Some(number)) => (*dim, number),
+                (Ty::Unknown, _) => (Dim::NONE, 0.0),
+                _ => {
+                    let diagnostic = Diagnostic::new(
+                        Code::WrongType,
+                        span,
+                        "a knob is a number, with a unit if it has one",
+                    );
+                    self.report(diagnostic);
+                    (Dim::NONE, 0.0)
+                }
+            },
+            None => (Dim::NONE, 0.0),
+        };
+        let (unit, factor) = self.unit_written(value_node.as_ref(), dim);
+        let range = item.child(S::KnobRange).and_then(|r| self.knob_range(&r, dim, factor));
+        if let Some((low, high)) = range
+            && !(low..=high).contains(&number)
+        {
+            let message = format!("`{}` begins outside its own range", token.text());
+            let diagnostic = Diagnostic::new(Code::OutOfRange, span, message)
+                .with_help("widen the range or change the value");
+            self.report(diagnostic);
+        }
+        self.program.knobs.push(Knob {
+            name: token.text().into(),
+            dim,
+            value: number,
+            unit,
+            factor,
+            range,
+            help: text_of(item).unwrap_or_default(),
+            value_span: span,
+        });
+    }
+
+    /// The unit of the first number in a value, as written; else the base unit.
+    fn unit_written(&self, value: Option<&Node>, dim: Dim) -> (String, f64) {
+        let number = value.into_iter().flat_map(|v| {
+            v.descendants_with_tokens().filter_map(|e| e.into_token())
+        });
+        let mut numbers = number.filter(|t| t.kind() == S::Number);
+        let first = numbers.next().map(|t| super::expr::split_number(t.text()).1.to_string());
+        match first.as_deref().and_then(units::find) {
+            Some(unit) if unit.dim == dim && !unit.is_ticks() => {
+                (unit.name.to_string(), unit.factor)
+            }
+            _ => (dim.to_string(), 1.0),
+        }
+    }
+
+    /// Bounds without a unit are in the unit of the value.
+    fn knob_range(&mut self, range: &Node, dim: Dim, factor: f64) -> Option<(f64, f64)> {
+        let mut bounds = Vec::new();
+        for node in range.exprs() {
+            let bound = self.expr(&node, &mut Scope::reading(POND));
+            let value = constant(&bound, &self.knob_values());
+            match (&bound.ty, value) {
+                (Ty::Num(Dim::NONE), Some(value)) => bounds.push(value * factor),
+                (Ty::Num(d), Some(value)) if *d == dim => bounds.push(value),
+                (Ty::Unknown, _) => return None,
+                _ => {
+                    self.wants(bound, &Ty::Num(dim));
+                    return None;
+                }
+            }
+        }
+        let [low, high] = bounds[..] else { return None };
+        if low > high {
+            let span = self.span(range);
+            self.error(Code::OutOfRange, span, "this range is upside down");
+            return None;
+        }
+        Some((low, high))
+    }
+
+    fn input(&mut self, item: &Node, token: &Token) {
+        let key = item.names().nth(1).map(|t| t.text().to_string());
+        let key = key.or_else(|| item.token(S::Number).map(|t| t.text().trim().to_string()));
+        let key = key.unwrap_or_default();
+        let named = ["space", "left", "right", "up", "down", "enter"].contains(&key.as_str());
+        if !named && key.chars().count() != 1 && !key.is_empty() {
+            let span = self.span(item);
+            let diagnostic = Diagnostic::new(Code::UnknownName, span, format!("there is no key `{key}`"))
+                .with_help("write one letter or digit, or space, enter, left, right, up, down");
+            self.report(diagnostic);
+        }
+        self.program.inputs.push(Input { name: token.text().into(), key: key.to_lowercase() });
+    }
+
+    /// Names, types and defaults of parameters.
+    pub(super) fn params(&mut self, params: Option<Node>) -> Vec<(String, Ty, Option<Node>)> {
+        let Some(params) = params else { return Vec::new() };
+        let mut out = Vec::new();
+        for param in params.children_of(S::Param) {
+            let mut names = param.names();
+            let (Some(name), Some(ty)) = (names.next(), names.next()) else { continue };
+            let ty = self.type_named(&ty);
+            out.push((name.text().to_string(), ty, param.expr()));
+        }
+        out
+    }
+
+    fn type_named(&mut self, token: &Token) -> Ty {
+        const TYPES: &[(&str, Ty)] = &[
+            ("number", Ty::Num(Dim::NONE)),
+            ("count", Ty::Num(Dim::NONE)),
+            ("time", Ty::Num(Dim::TIME)),
+            ("length", Ty::Num(Dim::LENGTH)),
+            ("angle", Ty::Num(Dim::ANGLE)),
+            ("speed", Ty::Num(Dim::SPEED)),
+            ("acceleration", Ty::Num(Dim::ACCELERATION)),
+            ("spin", Ty::Num(Dim::SPIN)),
+            ("rate", Ty::Num(Dim::RATE)),
+            ("truth", Ty::Truth),
+            ("place", Ty::PLACE),
+            ("velocity", Ty::Pair(Dim::SPEED)),
+            ("kind", Ty::Kind),
+        ];
+        if let Some((_, ty)) = TYPES.iter().find(|(name, _)| *name == token.text()) {
+            return ty.clone();
+        }
+        if token.text() == "entity" {
+            return Ty::Entity(self.program.entity_kinds().map(|(id, _)| id).collect());
+        }
+        let names = TYPES.iter().map(|(name, _)| *name).chain(["entity"]);
+        self.unknown_name(token.text_range().into(), token.text(), "type", names);
+        Ty::Unknown
+    }
+
+    // Second pass: parts, in an order that lets texts use each other freely.
+
+    pub(super) fn define(&mut self, items: &[Node]) {
+        for item in items.iter().filter(|n| n.kind() == S::Kind) {
+            if let Some(id) = self.kind_of_item(item) {
+                self.tags(item, id);
+                self.variables(item, id);
+            }
+        }
+        for item in items {
+            match item.kind() {
+                S::Vars => self.vars_of(item, POND),
+                S::Spawner => {
+                    if let Some(id) = self.kind_of_item(item) {
+                        self.spawner_vars(item, id);
+                    }
+                }
+                S::Spots => self.spots(item),
+                _ => {}
+            }
+        }
+        for item in items.iter().filter(|n| n.kind() == S::Kind) {
+            if let Some(id) = self.kind_of_item(item) {
+                self.kind_parts(item, id);
+            }
+        }
+    }
+
+    pub(super) fn kind_of_item(&mut self, item: &Node) -> Option<KindId> {
+        // By place, not by name: a second kind of the same name is a kind of its own.
+        let span: Span = item.name()?.text_range().into();
+        let at = self.program.kinds.iter().position(|k| k.name_span == span)?;
+        Some(KindId(at as u32))
+    }
+
+    fn tags(&mut self, item: &Node, id: KindId) {
+        let mut tags = Vec::new();
+        for token in item.children_of(S::TagLine).flat_map(|n| n.names().collect::<Vec<_>>()) {
+            if let Some(Symbol::Tag(tag)) = self.names.get(token.text()) {
+                tags.push(tag);
+            }
+        }
+        tags.sort();
+        tags.dedup();
+        self.program.kinds[id.index()].tags = tags;
+    }
+
+    fn variables(&mut self, item: &Node, id: KindId) {
+        for vars in item.children_of(S::Vars) {
+            self.vars_of(&vars, id);
+        }
+    }
+
+    fn vars_of(&mut self, vars: &Node, id: KindId) {
+        for var in vars.children_of(S::Var) {
+            let (Some(token), Some(value)) = (var.name(), var.expr()) else { continue };
+            // Chance is allowed: it is drawn at birth.
+            let init = self.expr(&value, &mut Scope::handler(id));
+            if matches!(init.ty, Ty::Text | Ty::Wave) {
+                let message = format!("a variable cannot hold {}", init.ty.noun());
+                self.error(Code::WrongType, init.span, message);
+                continue;
+            }
+            self.add_var(&token, init.ty.clone(), init, id);
+        }
+    }
+
+    fn add_var(&mut self, token: &Token, ty: Ty, init: Expr, id: KindId) {
+        let span: Span = token.text_range().into();
+        let name = token.text();
+        let taken = RESERVED.contains(&name) || units::find(name).is_some();
+        let var_name = self.var_name(name);
+        if taken {
+            let diagnostic = Diagnostic::new(
+                Code::NameClash,
+                span,
+                format!("`{name}` is built in and cannot be a variable"),
+            )
+            .with_help("choose another name");
+            self.report(diagnostic);
+            return;
+        }
+        if let Some(first) = self.program.var_of(id, var_name) {
+            let first = first.span;
+            let diagnostic =
+                Diagnostic::new(Code::Twice, span, format!("the variable `{name}` stands twice"))
+                    .with_label(first, "the first is here");
+            self.report(diagnostic);
+            return;
+        }
+        self.program.kinds[id.index()].vars.push(Var { name: var_name, ty, init, span });
+    }
+
+    fn spawner_vars(&mut self, item: &Node, id: KindId) {
+        let params = item.child(S::Params);
+        let tokens: Vec<Token> = params
+            .iter()
+            .flat_map(|p| p.children_of(S::Param).filter_map(|n| n.name()).collect::<Vec<_>>())
+            .collect();
+        for ((_, ty, default), token) in self.params(params).into_iter().zip(tokens) {
+            let span: Span = token.text_range().into();
+            let init = match default {
+                Some(node) => {
+                    let value = self.expr(&node, &mut Scope::reading(POND));
+                    self.wants(value, &ty)
+                }
+                None => {
+                    let diagnostic = Diagnostic::new(
+                        Code::Syntax,
+                        span,
+                        format!("the parameter `{}` has no default", token.text()),
+                    )
+                    .with_help("give it one: `gap: time = 1 s`");
+                    self.report(diagnostic);
+                    Expr { kind: ExprKind::Num(0.0), ty: Ty::Unknown, span }
+                }
+            };
+            self.add_var(&token, ty, init, id);
+        }
+        self.variables(item, id);
+    }
+
+    fn spots(&mut self, item: &Node) {
+        let Some(token) = item.name() else { return };
+        let Some(Symbol::Spots(id)) = self.names.get(token.text()) else { return };
+        let mut spots = Vec::new();
+        for spot in item.children_of(S::Spot) {
+            let Some(at) = self.constant_place(spot.expr()) else { continue };
+            let facing = spot.child(S::OptFacing).and_then(|n| n.expr());
+            let facing = facing.and_then(|n| self.constant_of(Some(n), &Ty::Num(Dim::ANGLE)));
+            spots.push(Spot { at, facing });
+        }
+        if spots.is_empty() && !self.has_errors() {
+            let message = format!("the spot group `{}` is empty", token.text());
+            let diagnostic = Diagnostic::new(Code::Impossible, token.text_range(), message)
+                .with_help("add a spot such as `(12, 80)`");
+            self.report(diagnostic);
+        }
+        self.program.spots[id.index()].spots = spots;
+    }
+
+    fn kind_parts(&mut self, item: &Node, id: KindId) {
+        self.once(item, &[S::LookLine, S::BodyLine, S::HealthLine, S::Vars]);
+        if let Some(look) = item.child(S::LookLine) {
+            self.look(&look, id);
+        }
+        if let Some(body) = item.child(S::BodyLine) {
+            self.body(&body, id);
+        }
+        if let Some(node) = item.child(S::HealthLine).and_then(|n| n.expr()) {
+            let health = self.expr(&node, &mut Scope::reading(POND));
+            let health = self.wants(health, &Ty::Num(Dim::NONE));
+            if constant(&health, &self.knob_values()).is_some_and(|h| h <= 0.0) {
+                let diagnostic =
+                    Diagnostic::new(Code::OutOfRange, health.span, "health at birth is above 0")
+                        .with_help("leave the line out if it cannot be hurt");
+                self.report(diagnostic);
+            }
+            self.program.kinds[id.index()].health = Some(health);
+        }
+        for mount in item.children_of(S::Mount) {
+            let Some(name) = mount.name() else { continue };
+            let Some(at) = self.constant_place(mount.expr()) else { continue };
+            let facing = mount.child(S::OptFacing).and_then(|n| n.expr());
+            let facing = facing.and_then(|n| self.constant_of(Some(n), &Ty::Num(Dim::ANGLE)));
+            let mount =
+                Mount { name: name.text().to_string(), at, facing: facing.unwrap_or(0.0) };
+            self.program.kinds[id.index()].mounts.push(mount);
+        }
+    }
+
+    pub(super) fn once(&mut self, item: &Node, kinds: &[S]) {
+        for kind in kinds {
+            let mut lines = item.children_of(*kind);
+            if let (Some(first), Some(second)) = (lines.next(), lines.next()) {
+                let diagnostic =
+                    Diagnostic::new(Code::Twice, self.span(&second), "this stands here twice")
+                        .with_label(self.span(&first), "the first is here");
+                self.report(diagnostic);
+            }
+        }
+    }
+
+    fn look(&mut self, look: &Node, id: KindId) {
+        let Some(token) = look.token(S::Text) else { return };
+        let text = unquote(token.text());
+        let mut chars = text.chars();
+        let glyph = chars.next();
+        let wide = glyph.is_some_and(|c| unicode_width::UnicodeWidthChar::width(c) != Some(1));
+        if glyph.is_none() || chars.next().is_some() || wide {
+            let diagnostic = Diagnostic::new(
+                Code::OutOfRange,
+                token.text_range(),
+                "a look is one character, one cell wide",
+            )
+            .with_help("write for example `look \"∙\"`");
+            self.report(diagnostic);
+        }
+        let colour = look.name();
+        if let Some(colour) = &colour
+            && !COLOURS.contains(&colour.text())
+        {
+            let span = colour.text_range().into();
+            self.unknown_name(span, colour.text(), "colour", COLOURS.iter().copied());
+        }
+        let colour = colour.map(|t| t.text().to_string());
+        self.program.kinds[id.index()].look = Look { glyph, colour };
+    }
+
+    fn body(&mut self, line: &Node, id: KindId) {
+        let sizes: Vec<Option<f64>> = line.exprs().map(|e| self.constant_length(Some(e))).collect();
+        let body = match (line.has_word("circle"), line.has_word("box"), &sizes[..]) {
+            (true, _, [Some(radius)]) => Body::Circle { radius: *radius },
+            (_, true, [Some(width), Some(height)]) => Body::Box {
+                half: (width / 2.0, height / 2.0),
+                upright: line.has_word("upright"),
+            },
+            _ => Body::None,
+        };
+        let flat = match body {
+            Body::None => false,
+            Body::Circle { radius } => radius <= 0.0,
+            Body::Box { half, .. } => half.0 <= 0.0 || half.1 <= 0.0,
+        };
+        if flat {
+            let span = self.span(line);
+            self.error(Code::Impossible, span, "a body's sizes are above 0 u");
+        }
+        self.program.kinds[id.index()].body = body;
+    }
+
+    // Constants.
+
+    /// A constant of the given type; reports what else it is.
+    pub(super) fn constant_of(&mut self, node: Option<Node>, ty: &Ty) -> Option<f64> {
+        let expr = self.expr(&node?, &mut Scope::reading(POND));
+        let expr = self.wants(expr, ty);
+        if expr.ty == Ty::Unknown {
+            return None;
+        }
+        self.value_before_play(&expr)
+    }
+
+    /// A length; a bare number is in u.
+    pub(super) fn constant_length(&mut self, node: Option<Node>) -> Option<f64> {
+        let expr = self.expr(&node?, &mut Scope::reading(POND));
+        let ty = if expr.ty == Ty::Num(Dim::NONE) { Ty::Num(Dim::NONE) } else { Ty::Num(Dim::LENGTH) };
+        let expr = self.wants(expr, &ty);
+        if expr.ty == Ty::Unknown {
+            return None;
+        }
+        self.value_before_play(&expr)
+    }
+
+    fn value_before_play(&mut self, expr: &Expr) -> Option<f64> {
+        let uses_knob = !matches!(expr.kind, ExprKind::Num(_));
+        match constant(expr, &[]).filter(|v| v.is_finite()) {
+            Some(value) => Some(value),
+            None => {
+                let help = if uses_knob { "write the number itself" } else { "write a number" };
+                let diagnostic = Diagnostic::new(
+                    Code::WrongType,
+                    expr.span,
+                    "this must be known before play, so it cannot depend on a knob or the run",
+                )
+                .with_help(help);
+                self.report(diagnostic);
+                None
+            }
+        }
+    }
+
+    pub(super) fn constant_place(&mut self, node: Option<Node>) -> Option<(f64, f64)> {
+        let node = node?;
+        if node.kind() != S::PairExpr {
+            let span = self.span(&node);
+            self.error(Code::WrongType, span, "expected a place such as `(12, 80)`");
+            return None;
+        }
+        let expr = self.expr(&node, &mut Scope::reading(POND));
+        let expr = self.wants(expr, &Ty::PLACE);
+        match &expr.kind {
+            ExprKind::Pair(x, y) if expr.ty != Ty::Unknown => {
+                Some((self.value_before_play(x)?, self.value_before_play(y)?))
+            }
+            _ => None,
+        }
+    }
+}

@@ -1,0 +1,298 @@
+//! Tree to checked program: names, types, units, then findings.
+//!
+//! No step stops at the first mistake. A part that cannot be understood gets the type
+//! [`Ty::Unknown`], which agrees with everything, so that one mistake gives one message.
+
+mod birth;
+mod expect;
+mod expr;
+mod findings;
+mod handler;
+mod header;
+mod item;
+mod names;
+mod query;
+mod scope;
+mod stmt;
+
+use std::sync::Arc;
+
+use names::{Names, Symbol};
+
+use crate::diagnostic::{Code, Diagnostic, Severity, Span};
+use crate::lines::LineIndex;
+use crate::parse;
+use crate::program::*;
+use crate::syntax::{Node, NodeExt, SyntaxKind};
+use crate::units::Dim;
+
+/// What came of compiling a text.
+#[derive(Clone, Debug)]
+pub struct Compilation {
+    /// The program; `None` if there are errors.
+    pub program: Option<Arc<Program>>,
+    /// Errors and findings, in the order of their places.
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+impl Compilation {
+    /// Whether anything keeps the pond from being played.
+    pub fn has_errors(&self) -> bool {
+        self.program.is_none()
+    }
+}
+
+/// Compiles a pond. Never fails and never panics: mistakes are in the diagnostics.
+pub fn compile(text: &str) -> Compilation {
+    let parsed = parse::parse(text);
+    let mut checker = Checker::new(text, parsed.diagnostics.clone());
+    checker.lower(&parsed.root());
+    if !checker.has_errors() {
+        let mut found = findings::all(&checker);
+        checker.diagnostics.append(&mut found);
+    }
+    let Checker { program, mut diagnostics, .. } = checker;
+    diagnostics.sort_by(|a, b| (a.span, a.code).cmp(&(b.span, b.code)));
+    let broken = diagnostics.iter().any(|d| d.severity == Severity::Error);
+    Compilation { program: (!broken).then(|| Arc::new(program)), diagnostics }
+}
+
+/// The state of a compilation: the program so far and what the names stand for.
+pub(crate) struct Checker {
+    program: Program,
+    diagnostics: Vec<Diagnostic>,
+    names: Names,
+    /// What parts of texts add to their spans: they are parsed on their own.
+    offset: u32,
+}
+
+impl Checker {
+    fn new(text: &str, diagnostics: Vec<Diagnostic>) -> Checker {
+        let program = Program {
+            text: text.into(),
+            lines: LineIndex::new(text),
+            title: String::new(),
+            arena: header::default_arena(),
+            rate: 60.0,
+            limit: 50_000,
+            knobs: Vec::new(),
+            spots: Vec::new(),
+            inputs: Vec::new(),
+            messages: Vec::new(),
+            tags: Vec::new(),
+            var_names: Vec::new(),
+            kinds: vec![item::empty_kind("pond", Span::default(), Role::Pond)],
+            places: Vec::new(),
+            watches: Vec::new(),
+            expects: Vec::new(),
+            sites: Vec::new(),
+        };
+        Checker { program, diagnostics, names: Names::default(), offset: 0 }
+    }
+
+    fn lower(&mut self, root: &Node) {
+        let items: Vec<Node> = root.children().collect();
+        self.header(root, &items);
+        self.declare(&items);
+        self.define(&items);
+        self.bodies(&items);
+    }
+
+    fn has_errors(&self) -> bool {
+        self.diagnostics.iter().any(|d| d.severity == Severity::Error)
+    }
+
+    fn report(&mut self, diagnostic: Diagnostic) {
+        // Mistakes inside a text's braces could be met twice; say each once.
+        if !self.diagnostics.contains(&diagnostic) {
+            self.diagnostics.push(diagnostic);
+        }
+    }
+
+    fn error(&mut self, code: Code, span: Span, message: impl Into<String>) {
+        self.report(Diagnostic::new(code, span, message));
+    }
+
+    fn span(&self, node: &Node) -> Span {
+        self.shifted(node.text_range().into())
+    }
+
+    fn shifted(&self, span: Span) -> Span {
+        Span { start: span.start + self.offset, end: span.end + self.offset }
+    }
+
+    fn site(&mut self, span: Span, kind: KindId, is_handler: bool) -> SiteId {
+        self.program.sites.push(Site { span, kind, is_handler });
+        SiteId(self.program.sites.len() as u32 - 1)
+    }
+
+    fn var_name(&mut self, name: &str) -> VarName {
+        let names = &mut self.program.var_names;
+        let at = names.iter().position(|n| n == name).unwrap_or_else(|| {
+            names.push(name.to_string());
+            names.len() - 1
+        });
+        VarName(at as u32)
+    }
+
+    fn knob_values(&self) -> Vec<f64> {
+        self.program.knobs.iter().map(|k| k.value).collect()
+    }
+
+    /// Reports a name nothing has, with the nearest that would do.
+    fn unknown_name<'a>(
+        &mut self,
+        span: Span,
+        name: &str,
+        sort: &str,
+        candidates: impl Iterator<Item = &'a str>,
+    ) {
+        let near = names::near_miss(name, candidates);
+        let mut diagnostic =
+            Diagnostic::new(Code::UnknownName, span, format!("there is no {sort} `{name}`"));
+        if let Some(near) = near {
+            diagnostic =
+                diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near);
+        }
+        self.report(diagnostic);
+    }
+
+    /// Reports a value of the wrong type or unit and says what would fit.
+    fn wants(&mut self, expr: Expr, wanted: &Ty) -> Expr {
+        if expr.ty.fits(wanted) {
+            return expr;
+        }
+        if let Some(expr) = expr::with_unit_of(&expr, wanted) {
+            return expr;
+        }
+        let diagnostic = self.mismatch(&expr, wanted);
+        self.report(diagnostic);
+        Expr { ty: Ty::Unknown, ..expr }
+    }
+
+    fn mismatch(&self, expr: &Expr, wanted: &Ty) -> Diagnostic {
+        let text = &self.program.text;
+        let source = text.get(expr.span.range()).unwrap_or("");
+        let by_unit = matches!((&expr.ty, wanted), (Ty::Num(_), Ty::Num(_)))
+            || matches!((&expr.ty, wanted), (Ty::Pair(_), Ty::Pair(_)));
+        let code = if by_unit { Code::WrongUnit } else { Code::WrongType };
+        let message = match &expr.ty {
+            Ty::Num(dim) | Ty::Pair(dim) if by_unit && *dim != Dim::NONE => format!(
+                "expected {}, found {}: `{source}` is in `{dim}`",
+                wanted.noun(),
+                expr.ty.noun()
+            ),
+            _ => format!("expected {}, found {}", wanted.noun(), expr.ty.noun()),
+        };
+        let diagnostic = Diagnostic::new(code, expr.span, message);
+        match (&expr.ty, wanted) {
+            (Ty::Num(Dim::NONE), Ty::Num(dim)) if matches!(expr.kind, ExprKind::Num(_)) => {
+                let with_unit = format!("{} {dim}", source.trim());
+                diagnostic
+                    .with_help(format!("write `{with_unit}`"))
+                    .with_mend(expr.span, with_unit)
+            }
+            (Ty::Num(from), Ty::Num(Dim::NONE)) => {
+                diagnostic.with_help(format!("divide by `1 {from}` to get a plain number"))
+            }
+            (Ty::Num(Dim::LENGTH), Ty::Num(Dim::SPEED)) => {
+                diagnostic.with_help("a speed is a length per second: write `u/s`")
+            }
+            (Ty::Num(Dim::SPEED), Ty::Num(Dim::LENGTH)) => {
+                diagnostic.with_help("multiply the speed by a time to get a length")
+            }
+            (Ty::Entity(_), Ty::Truth) => {
+                diagnostic.with_help("ask `… is alive`, or bind it: `if … as name { }`")
+            }
+            (Ty::Entity(_), Ty::Pair(Dim::LENGTH)) => {
+                diagnostic.with_help(format!("its place is `{source}.pos`"))
+            }
+            (_, Ty::Num(dim)) if *dim != Dim::NONE => {
+                diagnostic.with_help(format!("write a number with the unit `{dim}`"))
+            }
+            _ => diagnostic,
+        }
+    }
+
+    /// The symbol of a name, or an error that says what sort was wanted.
+    fn symbol(&mut self, name: &str) -> Option<Symbol> {
+        self.names.get(name)
+    }
+
+    /// The kinds a kind set means, ascending; spawners are among them only by name.
+    fn kind_set(&mut self, node: &Node) -> Vec<KindId> {
+        if node.has_word("any") {
+            return self.program.entity_kinds().map(|(id, _)| id).collect();
+        }
+        let mut kinds = Vec::new();
+        for token in node.names() {
+            let span = self.shifted(token.text_range().into());
+            match self.symbol(token.text()) {
+                Some(Symbol::Kind(kind)) => {
+                    self.names.used(token.text());
+                    kinds.push(kind);
+                }
+                Some(Symbol::Tag(tag)) => {
+                    self.names.used(token.text());
+                    let all = self.program.kinds.iter().enumerate();
+                    kinds.extend(
+                        all.filter(|(_, k)| k.tags.contains(&tag)).map(|(i, _)| KindId(i as u32)),
+                    );
+                }
+                Some(other) => {
+                    let message = format!(
+                        "expected a kind or a tag, found {} `{}`",
+                        other.noun(),
+                        token.text()
+                    );
+                    self.error(Code::WrongSort, span, message);
+                }
+                None => {
+                    let candidates = self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Tag(_)));
+                    let candidates: Vec<&str> = candidates.iter().map(String::as_str).collect();
+                    self.unknown_name(span, token.text(), "kind or tag", candidates.into_iter());
+                }
+            }
+        }
+        kinds.sort();
+        kinds.dedup();
+        kinds
+    }
+
+    /// The causes behind `by`.
+    fn causes(&mut self, node: Option<Node>) -> Vec<Cause> {
+        let Some(node) = node else { return Vec::new() };
+        let mut causes = Vec::new();
+        for token in node.names() {
+            match Cause::named(token.text()) {
+                Some(cause) => causes.push(cause),
+                None => {
+                    let span = self.shifted(token.text_range().into());
+                    let all = Cause::ALL.iter().map(|c| c.name());
+                    self.unknown_name(span, token.text(), "cause", all);
+                }
+            }
+        }
+        causes
+    }
+}
+
+/// The text of a quoted token without its quotes and escapes.
+pub(crate) fn unquote(text: &str) -> String {
+    let inner = text.strip_prefix('"').unwrap_or(text);
+    let inner = inner.strip_suffix('"').unwrap_or(inner);
+    let mut out = String::with_capacity(inner.len());
+    let mut chars = inner.chars();
+    while let Some(c) = chars.next() {
+        match c {
+            '\\' => out.extend(chars.next()),
+            c => out.push(c),
+        }
+    }
+    out
+}
+
+/// The first quoted text that stands directly in a node.
+fn text_of(node: &Node) -> Option<String> {
+    node.token(SyntaxKind::Text).map(|t| unquote(t.text()))
+}

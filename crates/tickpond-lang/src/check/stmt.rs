@@ -1,0 +1,356 @@
+//! Statements.
+
+use super::names::Symbol;
+use super::scope::Scope;
+use super::{Checker, text_of};
+use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::program::*;
+use crate::syntax::SyntaxKind as S;
+use crate::syntax::{Node, NodeExt, Token};
+use crate::units::Dim;
+
+impl Checker {
+    /// The statements of a block, with a scope of their own.
+    pub(super) fn block(&mut self, block: Option<Node>, scope: &mut Scope) -> Vec<Stmt> {
+        let Some(block) = block else { return Vec::new() };
+        let depth = scope.enter();
+        let stmts = block.children().filter_map(|node| self.stmt(&node, scope)).collect();
+        scope.leave(depth);
+        stmts
+    }
+
+    fn stmt(&mut self, node: &Node, scope: &mut Scope) -> Option<Stmt> {
+        let number = Ty::Num(Dim::NONE);
+        let anyone = Ty::Entity(Vec::new());
+        let mut exprs = node.exprs();
+        let kind = match node.kind() {
+            S::AssignStmt => self.assign(node, scope)?,
+            S::TurnStmt => {
+                if scope.owner == POND {
+                    self.error(Code::OutOfPlace, self.span(node), "the pond cannot turn");
+                    return None;
+                }
+                StmtKind::Add(Field::Heading, self.expr_of(exprs.next(), &Ty::Num(Dim::ANGLE), scope))
+            }
+            S::SpawnStmt => StmtKind::Spawn(Box::new(self.spawn(node, scope)?)),
+            S::DamageStmt => StmtKind::Damage {
+                target: self.expr_of(exprs.next(), &anyone, scope),
+                amount: self.expr_of(exprs.next(), &number, scope),
+                credit: exprs.next().map(|n| self.expr_of(Some(n), &anyone, scope)),
+            },
+            S::HealStmt => StmtKind::Heal {
+                target: self.expr_of(exprs.next(), &anyone, scope),
+                amount: self.expr_of(exprs.next(), &number, scope),
+            },
+            S::EndStmt => StmtKind::End {
+                target: self.expr_of(exprs.next(), &anyone, scope),
+                because: text_of(node).unwrap_or_default(),
+            },
+            S::SendStmt => self.send(node, scope)?,
+            S::IfStmt => self.if_else(node, scope),
+            S::RepeatStmt => self.repeat(node, scope),
+            S::WaitStmt => {
+                self.wait_allowed(node, scope);
+                StmtKind::Wait(self.expr_of(exprs.next(), &Ty::Num(Dim::TIME), scope))
+            }
+            S::WaitUntilStmt => {
+                self.wait_allowed(node, scope);
+                StmtKind::WaitUntil(self.expr_of(exprs.next(), &Ty::Truth, scope))
+            }
+            S::WaveStmt => self.wave(node, scope),
+            S::SayStmt => {
+                let token = node.token(S::Text)?;
+                StmtKind::Say(self.text_parts(&token, scope))
+            }
+            S::LetStmt => {
+                let token = node.name()?;
+                let value = self.expr_or_unknown(exprs.next(), self.span(node), scope);
+                if value.ty == Ty::Text {
+                    self.error(Code::WrongType, value.span, "a text cannot be kept, only said");
+                }
+                let local = self.bind(&token, value.ty.clone(), scope);
+                StmtKind::Let(local, value)
+            }
+            _ => return None,
+        };
+        let site = self.site(self.first_line(node), scope.owner, false);
+        Some(Stmt { kind, site })
+    }
+
+    /// The span of a node, up to the end of its first line.
+    pub(super) fn first_line(&self, node: &Node) -> Span {
+        let span = self.span(node);
+        let text = self.program.text.get(span.range()).unwrap_or("");
+        let line = text.lines().next().unwrap_or("").trim_end();
+        Span { start: span.start, end: span.start + line.len() as u32 }
+    }
+
+    /// A new local; a name that already stands for something else is an error.
+    pub(super) fn bind(&mut self, token: &Token, ty: Ty, scope: &mut Scope) -> LocalId {
+        let name = token.text();
+        let taken = match self.symbol(name) {
+            Some(symbol) => Some(symbol.noun()),
+            None if self.field_of(&[scope.owner], name).is_some() => Some("a field of this kind,"),
+            None => None,
+        };
+        if let Some(noun) = taken {
+            let span = token.text_range().into();
+            let message = format!("`{name}` is already the name of {noun} here");
+            let message = message.replace("kind, here", "kind");
+            let diagnostic =
+                Diagnostic::new(Code::NameClash, self.shifted(span), message)
+                    .with_help("choose another name");
+            self.report(diagnostic);
+        }
+        scope.bind(name, ty)
+    }
+
+    fn assign(&mut self, node: &Node, scope: &mut Scope) -> Option<StmtKind> {
+        let token = node.name()?;
+        let field = self.assigned_field(&token, scope);
+        let wanted = field.as_ref().map_or(Ty::Unknown, |(_, ty)| ty.clone());
+        let mut value = self.expr_of(node.expr(), &wanted, scope);
+        let (field, ty) = field?;
+        let minus = node.token(S::MinusAssign).is_some();
+        let adds = minus || node.token(S::PlusAssign).is_some();
+        if adds && !matches!(ty, Ty::Num(_) | Ty::Pair(_) | Ty::Unknown) {
+            let message = format!("nothing can be added to {}", ty.noun());
+            self.error(Code::WrongType, self.span(node), message);
+        }
+        if minus {
+            let span = value.span;
+            value = Expr { ty: value.ty.clone(), kind: ExprKind::Negate(value.into()), span };
+        }
+        Some(if adds { StmtKind::Add(field, value) } else { StmtKind::Set(field, value) })
+    }
+
+    fn assigned_field(&mut self, token: &Token, scope: &Scope) -> Option<(Field, Ty)> {
+        let name = token.text();
+        let span = self.shifted(token.text_range().into());
+        let not_yours = |message: String, help: &str| {
+            Diagnostic::new(Code::NotYours, span, message).with_help(help)
+        };
+        let diagnostic = if scope.find(name).is_some() {
+            not_yours(
+                format!("`{name}` is a local, and a local keeps its value"),
+                "use a variable of the kind: `vars { … }`",
+            )
+        } else if let Some((field, ty)) = self.field_of(&[scope.owner], name) {
+            match field {
+                Field::Age | Field::Maker | Field::Name => not_yours(
+                    format!("`{name}` can be read, not set"),
+                    "keep a value of your own in `vars { … }`",
+                ),
+                Field::Health => not_yours(
+                    "health is changed by damage and healing only".into(),
+                    "write `damage self by …` or `heal self by …`",
+                ),
+                _ => return Some((field, ty)),
+            }
+        } else if let Some(symbol) = self.symbol(name) {
+            not_yours(
+                format!("{} `{name}` cannot be set from a script", symbol.noun()),
+                "only an entity's own fields and variables change",
+            )
+        } else if self.field_of(&[POND], name).is_some() {
+            not_yours(
+                format!("`{name}` belongs to the pond, and only the pond sets it"),
+                "send the pond a message, and set it there",
+            )
+        } else {
+            let fields = self.field_names(&[scope.owner]);
+            self.unknown_name(span, name, "field or variable", fields.iter().map(String::as_str));
+            return None;
+        };
+        self.report(diagnostic);
+        None
+    }
+
+    fn spawn(&mut self, node: &Node, scope: &mut Scope) -> Option<Birth> {
+        let first = node.expr()?;
+        // With a name behind it the value is a count, without one it must be the kind itself.
+        let (kind, count) = match node.name() {
+            Some(token) => {
+                let count = self.expr_of(Some(first), &Ty::Num(Dim::NONE), scope);
+                if constant(&count, &[]).is_some_and(|n| n < 0.0 || n.fract() != 0.0) {
+                    let message = "a count is a whole number, 0 or more";
+                    self.error(Code::OutOfRange, count.span, message);
+                }
+                (self.kind_to_make(&token, scope), Some(count))
+            }
+            None => match (first.kind(), first.name()) {
+                (S::NameExpr, Some(token)) => (self.kind_to_make(&token, scope), None),
+                _ => {
+                    let diagnostic =
+                        Diagnostic::new(Code::Syntax, self.span(&first), "expected the kind to spawn")
+                            .with_help("write `spawn midge` or `spawn 3 midge`");
+                    self.report(diagnostic);
+                    return None;
+                }
+            },
+        };
+        self.no_pond_place(node, scope);
+        let birth = self.birth(node, kind, scope);
+        Some(Birth { count, ..birth })
+    }
+
+    /// The pond is nowhere, so what it spawns needs a place.
+    fn no_pond_place(&mut self, node: &Node, scope: &Scope) {
+        if scope.owner == POND && node.child(S::OptAt).is_none() {
+            let diagnostic = Diagnostic::new(
+                Code::OutOfPlace,
+                self.first_line(node),
+                "the pond is nowhere, so what it spawns needs a place",
+            )
+            .with_help("add `at (80, 45)`, `at` a spot group, or `anywhere`");
+            self.report(diagnostic);
+        }
+    }
+
+    fn send(&mut self, node: &Node, scope: &mut Scope) -> Option<StmtKind> {
+        let token = node.name()?;
+        let target = node.child(S::Target)?;
+        let to = self.target(&target, scope);
+        let message = match self.names.get(token.text()) {
+            Some(Symbol::Message(id)) => id,
+            other => {
+                let span = self.shifted(token.text_range().into());
+                match other {
+                    Some(symbol) => {
+                        let message =
+                            format!("expected a message, found {} `{}`", symbol.noun(), token.text());
+                        self.error(Code::WrongSort, span, message);
+                    }
+                    None => {
+                        let names = self.names.of(|s| matches!(s, Symbol::Message(_)));
+                        let names = names.iter().map(String::as_str);
+                        self.unknown_name(span, token.text(), "message", names);
+                    }
+                }
+                return None;
+            }
+        };
+        let args: Vec<Node> =
+            node.child(S::Args).iter().flat_map(|a| a.exprs().collect::<Vec<_>>()).collect();
+        let params = self.program.messages[message.index()].params.clone();
+        if args.len() != params.len() {
+            let text = format!(
+                "`{}` carries {} value{}, found {}",
+                token.text(),
+                params.len(),
+                if params.len() == 1 { "" } else { "s" },
+                args.len()
+            );
+            self.error(Code::WrongCount, self.first_line(node), text);
+        }
+        let values = args
+            .into_iter()
+            .zip(&params)
+            .map(|(n, (_, ty))| self.expr_of(Some(n), ty, scope))
+            .collect();
+        Some(StmtKind::Send { message, values, to })
+    }
+
+    fn target(&mut self, node: &Node, scope: &mut Scope) -> Target {
+        if node.has_word("pond") {
+            return Target::Pond;
+        }
+        if node.has_word("all") {
+            return Target::All;
+        }
+        if node.has_word("each") {
+            let kinds = node.child(S::KindSet).map(|set| self.kind_set(&set)).unwrap_or_default();
+            return Target::Each(Box::new(self.query_parts(node, kinds, QueryKind::Any, scope)));
+        }
+        let span = self.span(node);
+        let one = self.expr_or_unknown(node.expr(), span, scope);
+        if one.ty == Ty::Kind {
+            let source = self.program.text.get(span.range()).unwrap_or("").to_string();
+            let diagnostic =
+                Diagnostic::new(Code::WrongType, span, "a message goes to entities, not to a kind")
+                    .with_help(format!("write `to each {source}`"))
+                    .with_mend(span, format!("each {source}"));
+            self.report(diagnostic);
+            return Target::All;
+        }
+        Target::One(self.wants(one, &Ty::Entity(Vec::new())))
+    }
+
+    fn if_else(&mut self, node: &Node, scope: &mut Scope) -> StmtKind {
+        let condition = self.expr_or_unknown(node.expr(), self.span(node), scope);
+        let name = node.child(S::AsName).and_then(|n| n.name());
+        let depth = scope.enter();
+        let (condition, bind) = match name {
+            Some(token) => {
+                let ty = condition.ty.clone();
+                let condition = self.wants(condition, &Ty::Entity(Vec::new()));
+                let bind = self.bind(&token, ty, scope);
+                (condition, Some(bind))
+            }
+            None => (self.wants(condition, &Ty::Truth), None),
+        };
+        let mut blocks = node.children_of(S::Block);
+        let then = self.block(blocks.next(), scope);
+        scope.leave(depth);
+        let otherwise = match node.child(S::IfStmt) {
+            Some(nested) => self.stmt(&nested, scope).into_iter().collect(),
+            None => self.block(blocks.next(), scope),
+        };
+        StmtKind::If { condition, bind, then, otherwise }
+    }
+
+    fn repeat(&mut self, node: &Node, scope: &mut Scope) -> StmtKind {
+        let times = node.expr().map(|n| self.expr_of(Some(n), &Ty::Num(Dim::NONE), scope));
+        let depth = scope.enter();
+        let name = node.child(S::AsName).and_then(|n| n.name());
+        let counter = name.map(|token| self.bind(&token, Ty::Num(Dim::NONE), scope));
+        let body = self.block(node.child(S::Block), scope);
+        scope.leave(depth);
+        if times.is_none() && !body.iter().any(always_waits) {
+            let diagnostic = Diagnostic::new(
+                Code::EndlessLoop,
+                self.first_line(node),
+                "this repeats for ever without waiting",
+            )
+            .with_help("put a `wait` on every way through it, or say how often: `repeat 3 times`");
+            self.report(diagnostic);
+        }
+        StmtKind::Repeat { times, counter, body }
+    }
+
+    fn wave(&mut self, node: &Node, scope: &mut Scope) -> StmtKind {
+        self.wait_allowed(node, scope);
+        // The wave can be asked about behind its block, so its name is bound outside.
+        let name = node.child(S::AsName).and_then(|n| n.name());
+        let bind = match name {
+            Some(token) => self.bind(&token, Ty::Wave, scope),
+            None => scope.bind("", Ty::Wave),
+        };
+        let body = self.block(node.child(S::Block), scope);
+        StmtKind::Wave { bind, body }
+    }
+
+    fn wait_allowed(&mut self, node: &Node, scope: &Scope) {
+        if let Some(reason) = scope.no_wait {
+            let diagnostic =
+                Diagnostic::new(Code::OutOfPlace, self.first_line(node), "nothing can wait here")
+                    .with_help(reason);
+            self.report(diagnostic);
+        }
+    }
+}
+
+/// Whether every way through the statement waits.
+fn always_waits(stmt: &Stmt) -> bool {
+    match &stmt.kind {
+        StmtKind::Wait(_) | StmtKind::WaitUntil(_) | StmtKind::Wave { .. } => true,
+        StmtKind::If { then, otherwise, .. } => {
+            then.iter().any(always_waits) && otherwise.iter().any(always_waits)
+        }
+        StmtKind::Repeat { times: None, body, .. } => body.iter().any(always_waits),
+        StmtKind::Repeat { times: Some(times), body, .. } => {
+            constant(times, &[]).is_some_and(|n| n >= 1.0) && body.iter().any(always_waits)
+        }
+        _ => false,
+    }
+}

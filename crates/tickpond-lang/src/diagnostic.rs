@@ -1,0 +1,203 @@
+//! What the compiler has to say about a pond: data, never text made ready for one reader.
+
+use serde::Serialize;
+
+/// A stretch of the text, in bytes, `start <= end`.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, PartialOrd, Ord)]
+pub struct Span {
+    /// First byte.
+    pub start: u32,
+    /// One past the last byte.
+    pub end: u32,
+}
+
+impl Span {
+    /// The span as a range of `usize`, for slicing the text.
+    pub fn range(self) -> std::ops::Range<usize> {
+        self.start as usize..self.end as usize
+    }
+}
+
+impl From<rowan::TextRange> for Span {
+    fn from(range: rowan::TextRange) -> Span {
+        Span { start: range.start().into(), end: range.end().into() }
+    }
+}
+
+/// How bad it is.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, PartialOrd, Ord)]
+#[serde(rename_all = "lowercase")]
+pub enum Severity {
+    /// The pond cannot be played.
+    Error,
+    /// The pond plays, but this is most likely not what was meant.
+    Finding,
+}
+
+impl Severity {
+    /// The word for it, as printed.
+    pub fn word(self) -> &'static str {
+        match self {
+            Severity::Error => "error",
+            Severity::Finding => "finding",
+        }
+    }
+}
+
+/// A second place that helps to see the point.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Label {
+    /// Where.
+    pub span: Span,
+    /// What is to be seen there.
+    pub text: String,
+}
+
+/// A change of the text that would put things right.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Mend {
+    /// What to replace; empty to insert.
+    pub span: Span,
+    /// What to put there.
+    pub text: String,
+}
+
+/// One error or finding.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Diagnostic {
+    /// Stable code, such as `E0301`.
+    pub code: Code,
+    /// Error or finding.
+    pub severity: Severity,
+    /// Where, as narrowly as it can be told.
+    pub span: Span,
+    /// One lower-case sentence without a full stop.
+    pub message: String,
+    /// Other places that matter.
+    pub labels: Vec<Label>,
+    /// The next thing to do.
+    pub help: Option<String>,
+    /// A change that is certain to be meant.
+    pub mend: Option<Mend>,
+}
+
+impl Diagnostic {
+    /// A diagnostic with the severity of its code.
+    pub fn new(code: Code, span: impl Into<Span>, message: impl Into<String>) -> Diagnostic {
+        Diagnostic {
+            code,
+            severity: code.severity(),
+            span: span.into(),
+            message: message.into(),
+            labels: Vec::new(),
+            help: None,
+            mend: None,
+        }
+    }
+
+    /// The same with the next thing to do.
+    pub fn with_help(mut self, help: impl Into<String>) -> Diagnostic {
+        self.help = Some(help.into());
+        self
+    }
+
+    /// The same with a second place.
+    pub fn with_label(mut self, span: impl Into<Span>, text: impl Into<String>) -> Diagnostic {
+        self.labels.push(Label { span: span.into(), text: text.into() });
+        self
+    }
+
+    /// The same with a certain change of the text.
+    pub fn with_mend(mut self, span: impl Into<Span>, text: impl Into<String>) -> Diagnostic {
+        self.mend = Some(Mend { span: span.into(), text: text.into() });
+        self
+    }
+}
+
+macro_rules! codes {
+    ($($(#[$doc:meta])* $name:ident = $text:literal,)*) => {
+        /// The stable codes. `E` is an error, `F` a finding; the first two digits are the subject.
+        #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, PartialOrd, Ord)]
+        pub enum Code { $($(#[$doc])* $name,)* }
+
+        impl Code {
+            /// All codes, in the order of their subjects.
+            pub const ALL: &'static [Code] = &[$(Code::$name,)*];
+
+            /// As printed, such as `E0301`.
+            pub fn as_str(self) -> &'static str {
+                match self { $(Code::$name => $text,)* }
+            }
+        }
+    };
+}
+
+codes! {
+    /// A character that begins nothing.
+    StrayCharacter = "E0101",
+    /// A text without its closing quote.
+    OpenText = "E0102",
+    /// Something else was expected here.
+    Syntax = "E0201",
+    /// A bracket that is never closed.
+    OpenBracket = "E0202",
+    /// Nested deeper than the compiler follows.
+    TooDeep = "E0203",
+    /// An item or a word that stands twice where it may stand once.
+    Twice = "E0204",
+    /// A name nothing has.
+    UnknownName = "E0301",
+    /// A name that two things have.
+    NameClash = "E0302",
+    /// A name of the wrong sort of thing.
+    WrongSort = "E0303",
+    /// A quantity in the wrong unit.
+    WrongUnit = "E0401",
+    /// A value of the wrong type.
+    WrongType = "E0402",
+    /// A field the entity does not have.
+    NoSuchField = "E0403",
+    /// Too many or too few values.
+    WrongCount = "E0404",
+    /// Only an entity's own fields can be set.
+    NotYours = "E0405",
+    /// A number out of the range it must lie in.
+    OutOfRange = "E0406",
+    /// A word that has no sense in this place.
+    OutOfPlace = "E0407",
+    /// A pond without a header, or an arena, rate or body that cannot be.
+    Impossible = "E0501",
+    /// A loop that can never wait or end.
+    EndlessLoop = "E0502",
+    /// Two handlers with the same head.
+    SameHead = "E0503",
+    /// A knob, variable, spot group, message or input nothing uses.
+    Unused = "F0601",
+    /// A kind nothing ever makes.
+    NeverBorn = "F0602",
+    /// A kind that is born again and again and has no way to end.
+    NeverEnds = "F0603",
+    /// A message nothing sends, or nothing hears.
+    MuteMessage = "F0604",
+    /// Damage to something that has no health.
+    NoHealth = "F0605",
+    /// A period shorter than a tick, or none.
+    ShortPeriod = "F0606",
+    /// A birth that brings about itself without delay.
+    Multiplies = "F0607",
+    /// A position moved by a plain length on every tick.
+    MovePerTick = "F0608",
+}
+
+impl Code {
+    /// Error or finding, by the letter.
+    pub fn severity(self) -> Severity {
+        if self.as_str().starts_with('E') { Severity::Error } else { Severity::Finding }
+    }
+}
+
+impl Serialize for Code {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.serialize_str(self.as_str())
+    }
+}

@@ -1,0 +1,213 @@
+//! Text to tokens. Every byte lands in exactly one token.
+
+use logos::{Lexer, Logos};
+
+use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::syntax::SyntaxKind;
+use crate::units;
+
+#[derive(Logos, Clone, Copy, PartialEq, Debug)]
+enum Raw {
+    #[regex(r"[ \t\r\n\u{FEFF}]+")]
+    Whitespace,
+    #[regex(r"//[^\n]*", allow_greedy = true)]
+    Comment,
+    #[regex(r"[\p{L}_][\p{L}\p{N}_]*")]
+    Ident,
+    #[regex(r"[0-9][0-9_]*(\.[0-9][0-9_]*)?", with_unit)]
+    Number,
+    #[regex(r#""([^"\\\n]|\\[^\n])*""#)]
+    Text,
+    #[regex(r#""([^"\\\n]|\\[^\n])*\\?"#)]
+    OpenText,
+    #[token("{")]
+    OpenBrace,
+    #[token("}")]
+    CloseBrace,
+    #[token("(")]
+    OpenParen,
+    #[token(")")]
+    CloseParen,
+    #[token(",")]
+    Comma,
+    #[token(";")]
+    Semicolon,
+    #[token(":")]
+    Colon,
+    #[token(".")]
+    Dot,
+    #[token("..")]
+    DotDot,
+    #[token("=")]
+    Assign,
+    #[token("+=")]
+    PlusAssign,
+    #[token("-=")]
+    MinusAssign,
+    #[token("+")]
+    Plus,
+    #[token("-")]
+    Minus,
+    #[token("+-")]
+    PlusMinus,
+    #[token("*")]
+    Star,
+    #[token("/")]
+    Slash,
+    #[token("==")]
+    Equal,
+    #[token("!=")]
+    NotEqual,
+    #[token("<")]
+    Less,
+    #[token("<=")]
+    LessEqual,
+    #[token(">")]
+    Greater,
+    #[token(">=")]
+    GreaterEqual,
+}
+
+/// A number takes its unit with it, so that the two are checked as one.
+fn with_unit(lexer: &mut Lexer<'_, Raw>) {
+    lexer.bump(units::length_at_start(lexer.remainder()));
+}
+
+/// One token: its sort and its place.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct LexToken {
+    /// What it is.
+    pub kind: SyntaxKind,
+    /// Where it is.
+    pub span: Span,
+}
+
+/// The tokens of `text` in order, without a gap, and what is wrong with them. Linear in the text.
+pub fn lex(text: &str) -> (Vec<LexToken>, Vec<Diagnostic>) {
+    let mut tokens: Vec<LexToken> = Vec::new();
+    let mut found = Vec::new();
+    for (raw, range) in Raw::lexer(text).spanned() {
+        let span = Span { start: range.start as u32, end: range.end as u32 };
+        let kind = match raw {
+            Ok(Raw::OpenText) => {
+                found.push(
+                    Diagnostic::new(Code::OpenText, span, "this text has no closing quote")
+                        .with_help("close it with `\"` on the same line"),
+                );
+                SyntaxKind::Text
+            }
+            Ok(raw) => syntax_kind(raw),
+            Err(()) => {
+                // Stray characters in a row are one mistake and one token.
+                if let Some(last) = tokens.last_mut()
+                    && last.kind == SyntaxKind::StrayToken
+                    && last.span.end == span.start
+                {
+                    last.span.end = span.end;
+                    continue;
+                }
+                found.push(stray(&text[range], span));
+                SyntaxKind::StrayToken
+            }
+        };
+        tokens.push(LexToken { kind, span });
+    }
+    (tokens, found)
+}
+
+fn stray(text: &str, span: Span) -> Diagnostic {
+    let shown: String = text.chars().take(8).flat_map(char::escape_default).collect();
+    let shown = if text.chars().all(|c| !c.is_control()) { text } else { shown.as_str() };
+    let diagnostic =
+        Diagnostic::new(Code::StrayCharacter, span, format!("`{shown}` means nothing in a pond"));
+    match text {
+        "&" | "&&" => diagnostic.with_help("here it is `and`").with_mend(span, "and"),
+        "|" | "||" => diagnostic.with_help("here it is `or`").with_mend(span, "or"),
+        "!" => diagnostic.with_help("here it is `not`").with_mend(span, "not "),
+        "#" => diagnostic.with_help("a comment begins with `//`"),
+        _ => diagnostic.with_help("remove it"),
+    }
+}
+
+fn syntax_kind(raw: Raw) -> SyntaxKind {
+    match raw {
+        Raw::Whitespace => SyntaxKind::Whitespace,
+        Raw::Comment => SyntaxKind::Comment,
+        Raw::Ident => SyntaxKind::Ident,
+        Raw::Number => SyntaxKind::Number,
+        Raw::Text | Raw::OpenText => SyntaxKind::Text,
+        Raw::OpenBrace => SyntaxKind::OpenBrace,
+        Raw::CloseBrace => SyntaxKind::CloseBrace,
+        Raw::OpenParen => SyntaxKind::OpenParen,
+        Raw::CloseParen => SyntaxKind::CloseParen,
+        Raw::Comma => SyntaxKind::Comma,
+        Raw::Semicolon => SyntaxKind::Semicolon,
+        Raw::Colon => SyntaxKind::Colon,
+        Raw::Dot => SyntaxKind::Dot,
+        Raw::DotDot => SyntaxKind::DotDot,
+        Raw::Assign => SyntaxKind::Assign,
+        Raw::PlusAssign => SyntaxKind::PlusAssign,
+        Raw::MinusAssign => SyntaxKind::MinusAssign,
+        Raw::Plus => SyntaxKind::Plus,
+        Raw::Minus => SyntaxKind::Minus,
+        Raw::PlusMinus => SyntaxKind::PlusMinus,
+        Raw::Star => SyntaxKind::Star,
+        Raw::Slash => SyntaxKind::Slash,
+        Raw::Equal => SyntaxKind::Equal,
+        Raw::NotEqual => SyntaxKind::NotEqual,
+        Raw::Less => SyntaxKind::Less,
+        Raw::LessEqual => SyntaxKind::LessEqual,
+        Raw::Greater => SyntaxKind::Greater,
+        Raw::GreaterEqual => SyntaxKind::GreaterEqual,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn kinds(text: &str) -> Vec<(SyntaxKind, &str)> {
+        let (tokens, _) = lex(text);
+        let significant = tokens.into_iter().filter(|t| !t.kind.is_trivia());
+        significant.map(|t| (t.kind, &text[t.span.range()])).collect()
+    }
+
+    #[rstest]
+    #[case::speed("6 u/s", "6 u/s")]
+    #[case::rate("60 per s", "60 per s")]
+    #[case::share("30 %", "30 %")]
+    #[case::grouped("50_000 entities", "50_000")]
+    #[case::kind_after_count("2 speck", "2")]
+    #[case::times("4 * n", "4")]
+    fn a_number_takes_its_unit(#[case] text: &str, #[case] number: &str) {
+        assert_eq!(kinds(text)[0], (SyntaxKind::Number, number));
+    }
+
+    #[rstest]
+    fn a_range_is_two_numbers() {
+        let dots: Vec<_> = kinds("1..20").into_iter().map(|(k, _)| k).collect();
+        assert_eq!(dots, [SyntaxKind::Number, SyntaxKind::DotDot, SyntaxKind::Number]);
+    }
+
+    #[rstest]
+    #[case("a && b", Code::StrayCharacter, "and")]
+    #[case("a || b", Code::StrayCharacter, "or")]
+    fn habits_from_elsewhere_are_answered(
+        #[case] text: &str,
+        #[case] code: Code,
+        #[case] word: &str,
+    ) {
+        let (_, found) = lex(text);
+        assert_eq!(found.len(), 1);
+        assert_eq!(found[0].code, code);
+        assert!(found[0].help.as_deref().unwrap().contains(word));
+    }
+
+    #[rstest]
+    fn an_open_text_ends_with_its_line() {
+        let (tokens, found) = lex("say \"hello\nend");
+        assert_eq!(found[0].code, Code::OpenText);
+        assert_eq!(tokens.last().unwrap().kind, SyntaxKind::Ident);
+    }
+}

@@ -1,0 +1,24 @@
+//! The pond language: from text to a checked program.
+//!
+//! Text goes through [`lex`] into tokens, through [`parse`] into a lossless tree
+//! ([`syntax`]), and through the checker into a [`program`] in which every name is resolved and
+//! every unit is a base unit. What is wrong on the way is a [`Diagnostic`]; no stage stops at the
+//! first mistake, and no text makes any of them panic. [`units`] is the one table of units and
+//! [`lines`] the one place where bytes become lines and columns.
+//!
+//! ```
+//! let compiled = tickpond_lang::compile("pond \"Still\" { arena 10 x 10 }");
+//! assert_eq!(compiled.program.unwrap().title, "Still");
+//! ```
+
+mod check;
+pub mod diagnostic;
+pub mod lex;
+pub mod lines;
+pub mod parse;
+pub mod program;
+pub mod syntax;
+pub mod units;
+
+pub use check::{Compilation, compile};
+pub use diagnostic::{Code, Diagnostic, Label, Mend, Severity, Span};

@@ -1,0 +1,113 @@
+//! `expect "words": …`
+
+use super::{Parser, expr};
+use crate::syntax::SyntaxKind::*;
+
+pub(super) fn expect(p: &mut Parser) {
+    p.node(Expect, |p| {
+        p.keyword();
+        p.expect(Text, "what is expected, in quotes");
+        p.expect(Colon, "`:`");
+        check(p);
+    });
+}
+
+fn check(p: &mut Parser) {
+    match p.text_at(0) {
+        "always" => p.node(CheckAlways, |p| {
+            p.keyword();
+            expr::expr(p);
+        }),
+        "never" => p.node(CheckNever, |p| {
+            p.keyword();
+            expr::expr(p);
+        }),
+        "at" => p.node(CheckAt, timed),
+        "by" => p.node(CheckBy, timed),
+        "from" => p.node(CheckFrom, |p| {
+            p.keyword();
+            expr::expr(p);
+            if !p.eat_word("on") {
+                p.expect_word("to");
+                expr::expr(p);
+            }
+            p.expect(Comma, "`,`");
+            p.expect_word("always");
+            expr::expr(p);
+        }),
+        "in" => p.node(CheckInTheEnd, |p| {
+            p.keyword();
+            p.expect_word("the");
+            p.expect_word("end");
+            p.eat_word("always");
+            expr::expr(p);
+        }),
+        "each" => each(p),
+        "after" => after(p),
+        _ => p.expected("`always`, `never`, `at`, `by`, `from`, `in the end`, `each` or `after`"),
+    }
+}
+
+fn timed(p: &mut Parser) {
+    p.keyword();
+    expr::expr(p);
+    p.expect(Comma, "`,`");
+    expr::expr(p);
+}
+
+fn each(p: &mut Parser) {
+    let start = p.checkpoint();
+    p.keyword();
+    expr::kind_set(p);
+    if p.eat_word("ends") {
+        p.start_at(start, CheckEnds);
+        if p.at_word("by") {
+            expr::by_causes(p);
+        } else {
+            p.expected("`by` and a cause");
+        }
+    } else {
+        p.start_at(start, CheckLives);
+        p.expect_word("lives");
+        p.expect_word("at");
+        if p.at_any_word(&["most", "least"]) {
+            p.keyword();
+        } else {
+            p.expected("`most` or `least`");
+        }
+        expr::expr(p);
+    }
+    p.finish();
+}
+
+/// `after heron ends, within 3.1 s, C` or `after heron ends, for 2 s, C`
+fn after(p: &mut Parser) {
+    p.node(CheckAfter, |p| {
+        p.keyword();
+        p.node(CheckEvent, |p| {
+            let by_kind = p.word_at(1, "ends") || p.word_at(1, "born") || p.word_at(1, "or");
+            if by_kind {
+                expr::kind_set(p);
+                p.keyword();
+                if p.at_word("by") {
+                    expr::by_causes(p);
+                }
+            } else {
+                expr::expr(p);
+            }
+        });
+        p.expect(Comma, "`,`");
+        if p.eat_word("within") {
+            expr::expr(p);
+            if p.eat(DotDot) {
+                expr::expr(p);
+            }
+        } else if p.eat_word("for") {
+            expr::expr(p);
+        } else {
+            p.expected("`within` or `for` and a time");
+        }
+        p.expect(Comma, "`,`");
+        expr::expr(p);
+    });
+}

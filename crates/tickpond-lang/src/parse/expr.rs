@@ -1,0 +1,287 @@
+//! Expressions, by precedence: `or`, `and`, `not`, comparison, sum, product, sign, field.
+
+use super::Parser;
+use crate::syntax::SyntaxKind::*;
+use crate::units;
+
+pub(super) fn expr(p: &mut Parser) {
+    p.deeper(or);
+}
+
+fn or(p: &mut Parser) {
+    let start = p.checkpoint();
+    and(p);
+    while p.at_word("or") && !p.on_new_line() {
+        p.start_at(start, BinaryExpr);
+        p.keyword();
+        and(p);
+        p.finish();
+    }
+}
+
+fn and(p: &mut Parser) {
+    let start = p.checkpoint();
+    not(p);
+    while p.at_word("and") && !p.on_new_line() {
+        p.start_at(start, BinaryExpr);
+        p.keyword();
+        not(p);
+        p.finish();
+    }
+}
+
+fn not(p: &mut Parser) {
+    if p.at_word("not") {
+        p.node(UnaryExpr, |p| {
+            p.keyword();
+            p.deeper(not);
+        });
+    } else {
+        comparison(p);
+    }
+}
+
+fn comparison(p: &mut Parser) {
+    let start = p.checkpoint();
+    sum(p);
+    if p.at_word("is") && !p.on_new_line() {
+        p.start_at(start, AliveExpr);
+        p.keyword();
+        if p.at_any_word(&["alive", "gone"]) {
+            p.keyword();
+        } else {
+            p.expected("`alive` or `gone`");
+        }
+        p.finish();
+        return;
+    }
+    let compares = matches!(
+        p.kind_at(0),
+        Some(Equal | NotEqual | Less | LessEqual | Greater | GreaterEqual)
+    );
+    if compares {
+        p.start_at(start, BinaryExpr);
+        p.bump();
+        sum(p);
+        if p.eat(PlusMinus) {
+            sum(p);
+        }
+        p.finish();
+    } else if p.at_kind(Assign) && !p.on_new_line() {
+        use crate::diagnostic::{Code, Diagnostic};
+        let span = p.span();
+        p.report(
+            Diagnostic::new(Code::Syntax, span, "expected a comparison, found `=`")
+                .with_help("to compare, write `==`")
+                .with_mend(span, "=="),
+        );
+    }
+}
+
+fn sum(p: &mut Parser) {
+    let start = p.checkpoint();
+    product(p);
+    while matches!(p.kind_at(0), Some(Plus | Minus)) {
+        p.start_at(start, BinaryExpr);
+        p.bump();
+        product(p);
+        p.finish();
+    }
+}
+
+fn product(p: &mut Parser) {
+    let start = p.checkpoint();
+    unary(p);
+    while matches!(p.kind_at(0), Some(Star | Slash)) {
+        p.start_at(start, BinaryExpr);
+        p.bump();
+        unary(p);
+        p.finish();
+    }
+}
+
+pub(super) fn unary(p: &mut Parser) {
+    if p.at_kind(Minus) {
+        p.node(UnaryExpr, |p| {
+            p.bump();
+            p.deeper(unary);
+        });
+    } else {
+        postfix(p);
+    }
+}
+
+fn postfix(p: &mut Parser) {
+    let start = p.checkpoint();
+    primary(p);
+    while p.at_kind(Dot) && !p.on_new_line() {
+        p.start_at(start, FieldExpr);
+        p.bump();
+        if p.at_kind(Number) {
+            p.bump();
+        } else {
+            p.name("a field");
+        }
+        p.finish();
+    }
+}
+
+const QUERIES: &[&str] = &["count", "nearest", "any", "born", "ended", "peak"];
+
+pub(super) fn primary(p: &mut Parser) {
+    match p.kind_at(0) {
+        Some(Number) => p.node(NumberExpr, |p| p.bump()),
+        Some(Text) => p.node(TextExpr, |p| p.bump()),
+        Some(OpenParen) => parens(p),
+        Some(Ident) if p.on_new_line() => p.expected("a value"),
+        Some(Ident) => word(p),
+        _ => p.expected("a value"),
+    }
+}
+
+fn word(p: &mut Parser) {
+    let called = p.kind_at(1) == Some(OpenParen) && !p.new_line_at(1);
+    match p.text_at(0) {
+        "any" if p.word_at(1, "angle") => p.node(AnyAngle, |p| {
+            p.keyword();
+            p.keyword();
+        }),
+        "direction" if p.word_at(1, "to") => p.node(DirectionTo, |p| {
+            p.keyword();
+            p.keyword();
+            p.deeper(unary);
+        }),
+        "distance" if p.word_at(1, "to") => p.node(DistanceTo, |p| {
+            p.keyword();
+            p.keyword();
+            p.deeper(unary);
+        }),
+        "random" if called => p.node(RandomExpr, |p| {
+            p.keyword();
+            p.bump();
+            expr(p);
+            p.expect(DotDot, "`..`");
+            expr(p);
+            p.expect(CloseParen, "`)`");
+        }),
+        name if called && QUERIES.contains(&name) => query(p),
+        _ if called => p.node(CallExpr, |p| {
+            p.bump();
+            args(p);
+        }),
+        _ => p.node(NameExpr, |p| p.bump()),
+    }
+}
+
+fn query(p: &mut Parser) {
+    p.node(QueryExpr, |p| {
+        p.keyword();
+        p.bump();
+        kind_set(p);
+        if p.at_word("by") {
+            by_causes(p);
+        }
+        opt_within(p);
+        opt_where(p);
+        p.expect(CloseParen, "`)`");
+    });
+}
+
+/// `insect or heron`, `any`, `any but maker`
+pub(super) fn kind_set(p: &mut Parser) {
+    p.node(KindSet, |p| {
+        if p.eat_word("any") {
+            if p.eat_word("but") {
+                p.expect_word("maker");
+            }
+            return;
+        }
+        p.name("a kind or a tag");
+        while p.at_word("or") && !p.on_new_line() {
+            p.keyword();
+            p.name("a kind or a tag");
+        }
+    });
+}
+
+pub(super) fn by_causes(p: &mut Parser) {
+    p.node(ByCauses, |p| {
+        p.keyword();
+        p.name("a cause");
+        while p.at_word("or") && !p.on_new_line() {
+            p.keyword();
+            p.name("a cause");
+        }
+    });
+}
+
+/// `within 20 u`, `within 20 u of frog_place`
+pub(super) fn opt_within(p: &mut Parser) {
+    if p.at_word("within") {
+        p.node(WithinPart, |p| {
+            p.keyword();
+            sum(p);
+            if p.eat_word("of") {
+                sum(p);
+            }
+        });
+    }
+}
+
+pub(super) fn opt_where(p: &mut Parser) {
+    if p.at_word("where") {
+        p.node(WherePart, |p| {
+            p.keyword();
+            expr(p);
+        });
+    }
+}
+
+pub(super) fn args(p: &mut Parser) {
+    p.node(Args, |p| {
+        p.bump();
+        while !p.at_kind(CloseParen) && !p.at_end() {
+            expr(p);
+            if !p.eat(Comma) {
+                break;
+            }
+        }
+        p.expect(CloseParen, "`)`");
+    });
+}
+
+/// `(a)` or the pair `(x, y)`, which may have one unit behind it for both.
+fn parens(p: &mut Parser) {
+    let start = p.checkpoint();
+    p.bump();
+    // Inside parentheses a value may stand on the next line.
+    expr(p);
+    if !p.eat(Comma) {
+        p.start_at(start, ParenExpr);
+        p.expect(CloseParen, "`)`");
+        p.finish();
+        return;
+    }
+    p.start_at(start, PairExpr);
+    expr(p);
+    if p.expect(CloseParen, "`)`") {
+        opt_pair_unit(p);
+    }
+    p.finish();
+}
+
+fn opt_pair_unit(p: &mut Parser) {
+    if p.at_end() || p.on_new_line() || !p.at_kind(Ident) {
+        return;
+    }
+    let from = p.span().start as usize;
+    let length = units::length_at_start(&p.text[from..]);
+    if length == 0 {
+        return;
+    }
+    p.start(PairUnit);
+    while !p.at_end() && (p.span().start as usize) < from + length {
+        p.bump();
+    }
+    p.finish();
+}

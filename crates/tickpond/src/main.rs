@@ -1,0 +1,2 @@
+//! Tick Pond.
+fn main() {}
