@@ -133,7 +133,7 @@ pub(super) fn primary(p: &mut Parser) {
         Some(Number) => p.node(NumberExpr, |p| p.bump()),
         Some(Text) => p.node(TextExpr, |p| p.bump()),
         Some(OpenParen) => parens(p),
-        Some(Ident) if p.on_new_line() => p.expected("a value"),
+        Some(Ident) if p.on_new_line() && p.at > 0 => p.expected("a value"),
         Some(Ident) => word(p),
         _ => p.expected("a value"),
     }

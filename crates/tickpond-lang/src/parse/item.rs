@@ -4,10 +4,11 @@ use super::{Parser, check, expr, handler, stmt};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::*;
 
-/// The words that begin an item; where one stands at the left edge, the item before has ended.
+/// The words that begin an item and nothing else: where one stands at the left edge, the item
+/// before has ended. Handlers and `vars` stand inside kinds, too, indented or not.
 pub(super) const ITEM_WORDS: &[&str] = &[
     "pond", "knob", "spots", "input", "message", "kind", "spawner", "place", "routine", "watch",
-    "expect", "vars", "on", "after", "every", "while", "off",
+    "expect",
 ];
 
 pub(super) fn file(p: &mut Parser) {

@@ -1,0 +1,364 @@
+//! Takes a state over to an edited program, so that a run can go on where it is.
+//!
+//! Things are the same if they have the same name: kinds, variables, knobs, messages, inputs;
+//! handlers have the same head, statements the same text. What is new starts fresh. An edit that
+//! would make the state mean something else is refused with the reason: then the run is made again
+//! from tick 0.
+
+use std::collections::HashMap;
+
+use tickpond_lang::program::{Kind, KindId, Program, SiteId, Ty};
+
+use crate::code::{Compiled, words_of};
+use crate::state::{Columns, State, UNSET, Wait, Widths};
+
+/// Why a state cannot be taken over; each names what was edited.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum CannotCarry {
+    /// The arena or its edges.
+    Arena,
+    /// The rate.
+    Rate,
+    /// What is placed at the start.
+    Places,
+    /// A kind is gone or has become something else.
+    Kind(String),
+    /// A kind's body.
+    Body(String),
+    /// A handler that waits.
+    Waiting(String),
+}
+
+impl CannotCarry {
+    /// The reason in words.
+    pub fn words(&self) -> String {
+        match self {
+            CannotCarry::Arena => "the arena was edited".into(),
+            CannotCarry::Rate => "the rate was edited".into(),
+            CannotCarry::Places => "what is placed was edited".into(),
+            CannotCarry::Kind(name) => format!("`{name}` was removed or renamed"),
+            CannotCarry::Body(name) => format!("the body of `{name}` was edited"),
+            CannotCarry::Waiting(head) => format!("`{head}` was edited while it waits"),
+        }
+    }
+}
+
+/// The state of a run of `old`, as a state of `new`.
+///
+/// # Errors
+/// [`CannotCarry`] if the edit is of a sort that means another run from the start.
+pub fn carry(state: &State, old: &Compiled, new: &Compiled) -> Result<State, CannotCarry> {
+    same_ground(&old.program, &new.program)?;
+    let kinds = kind_map(&old.program, &new.program)?;
+    let map = Map { old, new, kinds, sites: site_map(&old.program, &new.program) };
+    map.state(state)
+}
+
+fn same_ground(old: &Program, new: &Program) -> Result<(), CannotCarry> {
+    if old.arena != new.arena {
+        return Err(CannotCarry::Arena);
+    }
+    if old.rate != new.rate {
+        return Err(CannotCarry::Rate);
+    }
+    let lines = |p: &Program| -> Vec<String> {
+        let mut lines: Vec<String> =
+            p.places.iter().map(|place| site_text(p, place.site).to_string()).collect();
+        lines.sort();
+        lines
+    };
+    if lines(old) == lines(new) { Ok(()) } else { Err(CannotCarry::Places) }
+}
+
+fn site_text(program: &Program, site: SiteId) -> &str {
+    program.text.get(program.sites[site.index()].span.range()).unwrap_or("")
+}
+
+/// From each old kind to the new one of its name.
+fn kind_map(old: &Program, new: &Program) -> Result<Vec<KindId>, CannotCarry> {
+    let mut map = vec![KindId(0)];
+    for kind in old.kinds.iter().skip(1) {
+        let id = new.kind_named(&kind.name).ok_or(CannotCarry::Kind(kind.name.clone()))?;
+        let same_sort = |a: &Kind, b: &Kind| {
+            std::mem::discriminant(&a.role) == std::mem::discriminant(&b.role)
+        };
+        let now = &new.kinds[id.index()];
+        if !same_sort(kind, now) {
+            return Err(CannotCarry::Kind(kind.name.clone()));
+        }
+        if kind.body != now.body {
+            return Err(CannotCarry::Body(kind.name.clone()));
+        }
+        map.push(id);
+    }
+    Ok(map)
+}
+
+/// From each old site to the new one of the same kind and text; the nth to the nth.
+fn site_map(old: &Program, new: &Program) -> Vec<Option<SiteId>> {
+    let keys = |p: &Program| -> Vec<(String, String, u32)> {
+        let mut seen: HashMap<(String, String), u32> = HashMap::new();
+        let key = |at: usize| {
+            let site = &p.sites[at];
+            let text = site_text(p, SiteId(at as u32));
+            (p.kinds[site.kind.index()].name.clone(), text.to_string())
+        };
+        (0..p.sites.len())
+            .map(|at| {
+                let key = key(at);
+                let nth = seen.entry(key.clone()).or_insert(0);
+                *nth += 1;
+                (key.0, key.1, *nth)
+            })
+            .collect()
+    };
+    let new_keys: HashMap<_, _> =
+        keys(new).into_iter().enumerate().map(|(at, key)| (key, SiteId(at as u32))).collect();
+    keys(old).into_iter().map(|key| new_keys.get(&key).copied()).collect()
+}
+
+struct Map<'a> {
+    old: &'a Compiled,
+    new: &'a Compiled,
+    kinds: Vec<KindId>,
+    sites: Vec<Option<SiteId>>,
+}
+
+impl Map<'_> {
+    fn state(&self, state: &State) -> Result<State, CannotCarry> {
+        let widths: Vec<Widths> = self.new.kinds.iter().map(|k| k.widths.clone()).collect();
+        let fresh = State::empty(&self.new.program, &widths, state.seed);
+        let mut next = state.clone();
+        next.knobs = self.knobs(state);
+        next.kinds = fresh.kinds;
+        next.totals = fresh.totals;
+        for (at, columns) in state.kinds.iter().enumerate() {
+            let to = self.kinds[at];
+            next.kinds[to.index()] = self.columns(KindId(at as u32), to, columns);
+            next.totals[to.index()] = state.totals[at].clone();
+            columns.id.iter().for_each(|id| next.slots.set_kind(*id, to));
+        }
+        self.requests(&mut next);
+        next.waits = state.waits.iter().map(|w| self.wait(state, w)).collect::<Result<_, _>>()?;
+        next.mail_totals = self.mail_totals(state);
+        next.input = self.input(state);
+        next.fired = vec![0; self.new.program.sites.len()];
+        for (at, fired) in state.fired.iter().enumerate() {
+            if let Some(to) = self.sites[at] {
+                next.fired[to.index()] = *fired;
+            }
+        }
+        Ok(next)
+    }
+
+    /// A knob that was turned in the run stays as it was turned.
+    fn knobs(&self, state: &State) -> Vec<f64> {
+        let old = &self.old.program.knobs;
+        let value = |knob: &tickpond_lang::program::Knob| {
+            let at = old.iter().position(|o| o.name == knob.name && o.dim == knob.dim)?;
+            (state.knobs[at] != old[at].value).then_some(state.knobs[at])
+        };
+        self.new.program.knobs.iter().map(|knob| value(knob).unwrap_or(knob.value)).collect()
+    }
+
+    fn columns(&self, from: KindId, to: KindId, columns: &Columns) -> Columns {
+        let mut next = columns.clone();
+        let (old, new) = (&self.old.kinds[from.index()], &self.new.kinds[to.index()]);
+        let rows = columns.len();
+        next.vars = vec![vec![0; rows]; new.widths.vars];
+        for var in &self.new.program.kinds[to.index()].vars {
+            let name = &self.new.program.var_names[var.name.index()];
+            let Some(at) = self.new.var_word(to, var.name) else { continue };
+            let before = self.old_var(from, name, &var.ty);
+            for part in 0..usize::from(words_of(&var.ty)) {
+                next.vars[at + part] = match before {
+                    Some(word) => columns.vars[word + part].clone(),
+                    None => vec![self.first_word(&var.init, part); rows],
+                };
+            }
+            if var.ty == Ty::Kind {
+                self.rename_kinds(&mut next.vars[at]);
+            }
+        }
+        next.clocks = vec![vec![UNSET; rows]; new.widths.clocks];
+        for handler in &new.handlers {
+            let same = old.handlers.iter().find(|h| self.head(from, h.site, false) == self.head(to, handler.site, true));
+            if let (Some(to), Some(from)) = (handler.clock, same.and_then(|h| h.clock)) {
+                next.clocks[usize::from(to)] = columns.clocks[usize::from(from)].clone();
+            }
+        }
+        if let (Some(new), Some(old)) = (&new.spawner, &old.spawner) {
+            next.clocks[usize::from(new.clock)] = columns.clocks[usize::from(old.clock)].clone();
+        }
+        next
+    }
+
+    fn head(&self, kind: KindId, site: SiteId, is_new: bool) -> &str {
+        let compiled = if is_new { self.new } else { self.old };
+        let handlers = &compiled.program.kinds[kind.index()].handlers;
+        handlers.iter().find(|h| h.site == site).map_or("", |h| h.head.as_str())
+    }
+
+    /// The first word an old kind had for a variable of this name and type.
+    fn old_var(&self, kind: KindId, name: &str, ty: &Ty) -> Option<usize> {
+        let program = &self.old.program;
+        let at = program.var_names.iter().position(|n| n == name)?;
+        let name = tickpond_lang::program::VarName(at as u32);
+        let var = program.var_of(kind, name)?;
+        let same = match (&var.ty, ty) {
+            (Ty::Entity(_), Ty::Entity(_)) => true,
+            (a, b) => a == b,
+        };
+        same.then(|| self.old.var_word(kind, name)).flatten()
+    }
+
+    /// A new variable's first value where it is plain; what would be drawn or read begins at 0.
+    fn first_word(&self, init: &tickpond_lang::program::Expr, part: usize) -> u64 {
+        use tickpond_lang::program::{ExprKind, constant};
+        let knobs: Vec<f64> = self.new.program.knobs.iter().map(|k| k.value).collect();
+        match &init.kind {
+            ExprKind::Truth(truth) => u64::from(*truth),
+            ExprKind::Kind(kind) => u64::from(kind.0),
+            ExprKind::Pair(x, y) => {
+                let number = if part == 0 { x } else { y };
+                constant(number, &knobs).unwrap_or(0.0).to_bits()
+            }
+            _ => constant(init, &knobs).unwrap_or(0.0).to_bits(),
+        }
+    }
+
+    fn rename_kinds(&self, words: &mut [u64]) {
+        for word in words {
+            *word = self.kinds.get(*word as usize).map_or(0, |kind| u64::from(kind.0));
+        }
+    }
+
+    fn site(&self, site: SiteId, kind: KindId) -> SiteId {
+        let sites = &self.new.program.sites;
+        let of_kind = || sites.iter().position(|s| s.kind == kind).unwrap_or(0);
+        self.sites[site.index()].unwrap_or_else(|| SiteId(of_kind() as u32))
+    }
+
+    fn requests(&self, next: &mut State) {
+        let kinds = &self.kinds;
+        let who = |who: &mut crate::event::Who| who.kind = kinds[who.kind.index()];
+        for birth in &mut next.births {
+            let from = birth.kind;
+            birth.kind = kinds[from.index()];
+            birth.vars = birth.vars.iter().filter_map(|(w, v)| self.var(from, *w, *v)).collect();
+            who(&mut birth.maker);
+            birth.site = self.site(birth.site, birth.maker.kind);
+        }
+        for request in &mut next.health {
+            who(&mut request.by);
+            request.site = self.site(request.site, request.by.kind);
+        }
+        for request in &mut next.ends {
+            who(&mut request.by);
+            request.site = self.site(request.site, request.by.kind);
+        }
+        // Letters whose message has changed reach nobody.
+        next.letters.retain(|letter| self.message(letter.message.index()).is_some());
+        for letter in &mut next.letters {
+            who(&mut letter.from);
+            letter.site = self.site(letter.site, letter.from.kind);
+            if let Some(message) = self.message(letter.message.index()) {
+                letter.message = message;
+            }
+        }
+        // A spot group that is gone or shorter leaves births at what is left of it.
+        let groups = &self.new.program.spots;
+        next.births.retain(|birth| match birth.place {
+            crate::state::PlaceRequest::Spot(group, at) => {
+                groups.get(group.index()).is_some_and(|g| (at as usize) < g.spots.len())
+            }
+            crate::state::PlaceRequest::AnySpot(group) => groups.get(group.index()).is_some(),
+            _ => true,
+        });
+    }
+
+    /// A given word of a variable, at its new place.
+    fn var(&self, kind: KindId, word: u32, value: u64) -> Option<(u32, u64)> {
+        let old = &self.old.program.kinds[kind.index()];
+        for var in &old.vars {
+            let start = self.old.var_word(kind, var.name)? as u32;
+            let part = word.wrapping_sub(start);
+            if part < u32::from(words_of(&var.ty)) {
+                let name = &self.old.program.var_names[var.name.index()];
+                let at = self.new.program.var_names.iter().position(|n| n == name)?;
+                let name = tickpond_lang::program::VarName(at as u32);
+                let to = self.kinds[kind.index()];
+                let same = self.new.program.var_of(to, name)?.ty == var.ty;
+                return same.then(|| self.new.var_word(to, name)).flatten().map(|w| (w as u32 + part, value));
+            }
+        }
+        None
+    }
+
+    fn message(&self, at: usize) -> Option<tickpond_lang::program::MessageId> {
+        let old = &self.old.program.messages[at];
+        let new = self.new.program.messages.iter().position(|m| m == old)?;
+        Some(tickpond_lang::program::MessageId(new as u32))
+    }
+
+    fn mail_totals(&self, state: &State) -> Vec<crate::state::MailTotals> {
+        let mut totals = vec![Default::default(); self.new.program.messages.len()];
+        for at in 0..self.old.program.messages.len() {
+            if let Some(to) = self.message(at) {
+                totals[to.index()] = state.mail_totals[at];
+            }
+        }
+        totals
+    }
+
+    fn input(&self, state: &State) -> crate::state::InputState {
+        let inputs = &self.new.program.inputs;
+        let renamed = |bits: u64| {
+            let set = self.old.program.inputs.iter().enumerate().filter(|(i, _)| bits >> i & 1 == 1);
+            set.filter_map(|(_, input)| inputs.iter().position(|new| new.name == input.name))
+                .fold(0, |bits, at| bits | 1 << at)
+        };
+        crate::state::InputState {
+            held: renamed(state.input.held),
+            pressed: renamed(state.input.pressed),
+            released: renamed(state.input.released),
+        }
+    }
+
+    /// A handler that waits must be the same, word for word and step for step.
+    fn wait(&self, state: &State, wait: &Wait) -> Result<Wait, CannotCarry> {
+        let Some((kind, _)) = state.find(wait.entity) else { return Ok(wait.clone()) };
+        let to = self.kinds[kind.index()];
+        let old = &self.old.kinds[kind.index()].handlers[wait.handler as usize];
+        let refused = || CannotCarry::Waiting(self.head(kind, old.site, false).to_string());
+        let source = |compiled: &Compiled, kind: KindId, site: SiteId| {
+            let program = &compiled.program;
+            let handler = program.kinds[kind.index()].handlers.iter().find(|h| h.site == site);
+            handler.and_then(|h| program.text.get(h.span.range()).map(str::to_string))
+        };
+        let text = source(self.old, kind, old.site);
+        let handlers = &self.new.kinds[to.index()].handlers;
+        let at = handlers.iter().position(|h| source(self.new, to, h.site) == text);
+        let at = at.ok_or_else(refused)?;
+        let new = &handlers[at];
+        let alike = old.code.regs == new.code.regs
+            && old.code.ops.len() == new.code.ops.len()
+            && old.code.ops.iter().zip(&new.code.ops).all(|(a, b)| {
+                std::mem::discriminant(a) == std::mem::discriminant(b)
+            });
+        if !alike {
+            return Err(refused());
+        }
+        let mut next = Wait { handler: at as u32, ..wait.clone() };
+        let program = &self.new.program.kinds[to.index()];
+        if let Some(handler) = program.handlers.iter().find(|h| h.site == new.site) {
+            for (local, reg) in handler.locals.iter().zip(&new.locals) {
+                if local.ty == Ty::Kind {
+                    let reg = usize::from(*reg);
+                    self.rename_kinds(&mut next.words[reg..=reg]);
+                }
+            }
+        }
+        Ok(next)
+    }
+}

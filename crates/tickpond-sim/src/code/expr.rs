@@ -1,0 +1,345 @@
+//! Expressions to code.
+
+use tickpond_lang::program::{
+    BinaryOp, Expr, ExprKind, Field, Function, Query, QueryKind, Stat, Ty,
+};
+
+use super::handler::Builder;
+use super::op::{Binary, Op, QueryOp, Reg, StatOp, Unary, Word};
+use super::words_of;
+
+impl Builder<'_> {
+    /// Emits the code of a value and gives its first register.
+    pub fn expr(&mut self, e: &Expr) -> Reg {
+        if let Some(reg) = self.captured(e) {
+            return reg;
+        }
+        match &e.kind {
+            ExprKind::Num(n) => self.constant(n.to_bits()),
+            ExprKind::Truth(t) => self.constant(u64::from(*t)),
+            ExprKind::Kind(kind) => self.constant(u64::from(kind.0)),
+            ExprKind::Knob(knob) => {
+                let to = self.temp();
+                self.emit(Op::Knob(to, *knob));
+                to
+            }
+            ExprKind::Local(local) => self.locals[local.index()],
+            ExprKind::PondVar(name) => {
+                let words = words_of(&e.ty);
+                let to = self.temps(words);
+                for word in 0..words {
+                    self.emit(Op::PondVar(to + Reg::from(word), *name, word));
+                }
+                to
+            }
+            ExprKind::Pair(a, b) => {
+                let (a, b) = (self.expr(a), self.expr(b));
+                let to = self.temps(2);
+                self.emit(Op::Copy(to, a));
+                self.emit(Op::Copy(to + 1, b));
+                to
+            }
+            ExprKind::Part(pair, part) => self.expr(pair) + Reg::from(*part),
+            ExprKind::Me | ExprKind::It => {
+                let to = self.temp();
+                self.emit(Op::Own(to, Word::Id));
+                to
+            }
+            ExprKind::Own(field) | ExprKind::Its(field) => self.own(*field),
+            ExprKind::Of(entity, field) => {
+                let entity = self.expr(entity);
+                self.field_of(entity, *field)
+            }
+            ExprKind::Spot(group, at) => {
+                let spots = &self.compiled.program.spots[group.index()].spots;
+                let (x, y) = spots.get(*at as usize).map_or((0.0, 0.0), |s| s.at);
+                let to = self.temps(2);
+                self.emit(Op::Const(to, x.to_bits()));
+                self.emit(Op::Const(to + 1, y.to_bits()));
+                to
+            }
+            ExprKind::Negate(inner) => self.unary(Unary::Negate, inner),
+            ExprKind::Not(inner) => {
+                let inner = self.expr(inner);
+                self.not(inner)
+            }
+            ExprKind::Binary(op, a, b) => self.binary(*op, a, b),
+            ExprKind::Near(a, b, tolerance) => self.near(a, b, tolerance),
+            ExprKind::Call(function, args) => self.call(*function, args),
+            ExprKind::Random { low, high, whole } => {
+                let (low, high) = (self.expr(low), self.expr(high));
+                let to = self.temp();
+                self.emit(Op::Random { to, low, high, whole: *whole });
+                to
+            }
+            ExprKind::DirectionTo(place) => {
+                let offset = self.offset_from_here(place);
+                let to = self.temp();
+                self.emit(Op::Direction(to, offset));
+                to
+            }
+            ExprKind::DistanceTo(place) => {
+                let offset = self.offset_from_here(place);
+                self.length(offset)
+            }
+            ExprKind::Alive(entity) => {
+                let entity = self.expr(entity);
+                let to = self.temp();
+                self.emit(Op::Alive(to, entity));
+                to
+            }
+            ExprKind::Query(query) => {
+                let at = self.query(query);
+                let to = self.temp();
+                self.emit(Op::Query(to, at));
+                to
+            }
+            ExprKind::Stat(stat, kinds, causes) => self.stat(*stat, kinds.clone(), causes.clone()),
+            ExprKind::WaveCount(wave) => {
+                let wave = self.expr(wave);
+                let to = self.temp();
+                self.emit(Op::WaveCount(to, wave));
+                to
+            }
+            // Texts are built where they are used.
+            ExprKind::Text(_) => self.constant(0),
+        }
+    }
+
+    fn constant(&mut self, word: u64) -> Reg {
+        let to = self.temp();
+        self.emit(Op::Const(to, word));
+        to
+    }
+
+    /// Inside a condition on a candidate, what belongs to the asker comes in from outside.
+    fn captured(&mut self, e: &Expr) -> Option<Reg> {
+        let outside = matches!(e.kind, ExprKind::Local(_) | ExprKind::Me | ExprKind::Own(_));
+        if !outside || self.captures.is_none() {
+            return None;
+        }
+        let to = self.keep(words_of(&e.ty));
+        let captures = self.captures.as_mut()?;
+        captures.push(e.clone());
+        self.locals.push(to);
+        Some(to)
+    }
+
+    /// A field of the own entity, as this handler has left it.
+    pub fn own(&mut self, field: Field) -> Reg {
+        if field == Field::Speed
+            && let Some(vx) = self.kept(Word::Vx)
+        {
+            return self.length(vx);
+        }
+        let words = self.words_of_field(field);
+        if let Some(reg) = self.kept(words[0]) {
+            return reg;
+        }
+        let to = self.temps(words.len() as u8);
+        for (i, word) in words.into_iter().enumerate() {
+            self.emit(Op::Own(to + i as Reg, word));
+        }
+        to
+    }
+
+    fn field_of(&mut self, entity: Reg, field: Field) -> Reg {
+        if field == Field::Name {
+            return entity;
+        }
+        let words = self.words_of_field(field);
+        let to = self.temps(words.len() as u8);
+        for (i, word) in words.into_iter().enumerate() {
+            self.emit(Op::Of(to + i as Reg, entity, word));
+        }
+        to
+    }
+
+    fn words_of_field(&self, field: Field) -> Vec<Word> {
+        match field {
+            Field::Pos => vec![Word::X, Word::Y],
+            Field::Vel => vec![Word::Vx, Word::Vy],
+            Field::Heading => vec![Word::Heading],
+            Field::Speed => vec![Word::Speed],
+            Field::Spin => vec![Word::Spin],
+            Field::Health => vec![Word::Health],
+            Field::Age => vec![Word::Age],
+            Field::Maker => vec![Word::Maker],
+            Field::Name => vec![Word::Id],
+            Field::Var(name) => {
+                let kinds = &self.compiled.program.kinds;
+                let var = kinds.iter().flat_map(|k| &k.vars).find(|v| v.name == name);
+                let words = var.map_or(1, |v| words_of(&v.ty));
+                (0..words).map(|word| Word::Var(name, word)).collect()
+            }
+        }
+    }
+
+    fn unary(&mut self, op: Unary, inner: &Expr) -> Reg {
+        let words = words_of(&inner.ty);
+        let inner = self.expr(inner);
+        let to = self.temps(words);
+        for word in 0..Reg::from(words) {
+            self.emit(Op::Unary(op, to + word, inner + word));
+        }
+        to
+    }
+
+    fn two(&mut self, op: Binary, a: Reg, b: Reg) -> Reg {
+        let to = self.temp();
+        self.emit(Op::Binary(op, to, a, b));
+        to
+    }
+
+    fn binary(&mut self, op: BinaryOp, a: &Expr, b: &Expr) -> Reg {
+        let number = matches!(a.ty, Ty::Num(_));
+        let (words_a, words_b) = (words_of(&a.ty), words_of(&b.ty));
+        let (a, b) = (self.expr(a), self.expr(b));
+        let equal = if number { Binary::Equal } else { Binary::SameWord };
+        match op {
+            BinaryOp::Add => self.each(Binary::Add, a, words_a, b, words_b),
+            BinaryOp::Subtract => self.each(Binary::Subtract, a, words_a, b, words_b),
+            BinaryOp::Multiply => self.each(Binary::Multiply, a, words_a, b, words_b),
+            BinaryOp::Divide => self.each(Binary::Divide, a, words_a, b, words_b),
+            BinaryOp::And => self.two(Binary::And, a, b),
+            BinaryOp::Or => self.two(Binary::Or, a, b),
+            BinaryOp::Less => self.two(Binary::Less, a, b),
+            BinaryOp::LessEqual => self.two(Binary::LessEqual, a, b),
+            BinaryOp::Greater => self.two(Binary::Less, b, a),
+            BinaryOp::GreaterEqual => self.two(Binary::LessEqual, b, a),
+            BinaryOp::Equal => self.equal(equal, a, b, words_a),
+            BinaryOp::NotEqual => {
+                let same = self.equal(equal, a, b, words_a);
+                self.not(same)
+            }
+        }
+    }
+
+    fn equal(&mut self, op: Binary, a: Reg, b: Reg, words: u8) -> Reg {
+        if words == 1 {
+            return self.two(op, a, b);
+        }
+        let x = self.two(Binary::Equal, a, b);
+        let y = self.two(Binary::Equal, a + 1, b + 1);
+        self.two(Binary::And, x, y)
+    }
+
+    /// The operation on each word; a single one meets both words of a pair.
+    fn each(&mut self, op: Binary, a: Reg, words_a: u8, b: Reg, words_b: u8) -> Reg {
+        let words = words_a.max(words_b);
+        let to = self.temps(words);
+        for word in 0..Reg::from(words) {
+            let a = a + if words_a > 1 { word } else { 0 };
+            let b = b + if words_b > 1 { word } else { 0 };
+            self.emit(Op::Binary(op, to + word, a, b));
+        }
+        to
+    }
+
+    fn near(&mut self, a: &Expr, b: &Expr, tolerance: &Expr) -> Reg {
+        let words = words_of(&a.ty);
+        let (a, b, tolerance) = (self.expr(a), self.expr(b), self.expr(tolerance));
+        let difference = self.each(Binary::Subtract, a, words, b, words);
+        let off = if words == 2 {
+            self.length(difference)
+        } else {
+            let to = self.temp();
+            self.emit(Op::Unary(Unary::Abs, to, difference));
+            to
+        };
+        self.two(Binary::LessEqual, off, tolerance)
+    }
+
+    fn call(&mut self, function: Function, args: &[Expr]) -> Reg {
+        let unary = match function {
+            Function::Abs => Some(Unary::Abs),
+            Function::Floor => Some(Unary::Floor),
+            Function::Round => Some(Unary::Round),
+            Function::Sqrt => Some(Unary::Sqrt),
+            Function::Sin => Some(Unary::Sin),
+            Function::Cos => Some(Unary::Cos),
+            _ => None,
+        };
+        if let Some(op) = unary {
+            return self.unary(op, &args[0]);
+        }
+        let first = self.expr(&args[0]);
+        match function {
+            Function::Length => self.length(first),
+            Function::Distance => {
+                let second = self.expr(&args[1]);
+                let offset = self.temps(2);
+                self.emit(Op::Offset { to: offset, start: first, end: second });
+                self.length(offset)
+            }
+            Function::Min => {
+                let second = self.expr(&args[1]);
+                self.two(Binary::Min, first, second)
+            }
+            _ => {
+                let second = self.expr(&args[1]);
+                self.two(Binary::Max, first, second)
+            }
+        }
+    }
+
+    fn length(&mut self, pair: Reg) -> Reg {
+        self.two(Binary::Hypot, pair, pair + 1)
+    }
+
+    fn here(&mut self) -> Reg {
+        self.own(Field::Pos)
+    }
+
+    fn offset_from_here(&mut self, place: &Expr) -> Reg {
+        let end = self.expr(place);
+        let start = self.here();
+        let to = self.temps(2);
+        self.emit(Op::Offset { to, start, end });
+        to
+    }
+
+    fn stat(
+        &mut self,
+        stat: Stat,
+        kinds: Vec<tickpond_lang::program::KindId>,
+        causes: Vec<tickpond_lang::program::Cause>,
+    ) -> Reg {
+        self.compiled.stats.push(StatOp { stat, kinds, causes });
+        let at = self.compiled.stats.len() as u32 - 1;
+        let to = self.temp();
+        self.emit(Op::Stat(to, at));
+        to
+    }
+
+    /// Compiles a question and gives its place in the list.
+    pub fn query(&mut self, query: &Query) -> u32 {
+        let needs_here = query.what == QueryKind::Nearest
+            || query.within.as_ref().is_some_and(|(_, from)| from.is_none());
+        let here = (needs_here && self.is_somewhere()).then(|| self.here());
+        let within = query.within.as_ref().and_then(|(distance, from)| {
+            let distance = self.expr(distance);
+            let from = from.as_ref().map(|e| self.expr(e)).or(here)?;
+            Some((distance, from))
+        });
+        let condition = query.condition.as_ref().map(|condition| {
+            let mut inner = Builder::new(self.compiled, self.owner);
+            inner.captures = Some(Vec::new());
+            let result = inner.expr(condition);
+            let captures = inner.captures.take().unwrap_or_default();
+            let inner_regs = inner.locals.clone();
+            let code = inner.finish(result);
+            let mut pairs = Vec::new();
+            for (e, inner) in captures.iter().zip(inner_regs) {
+                let outer = self.expr(e);
+                let words = Reg::from(words_of(&e.ty));
+                pairs.extend((0..words).map(|word| (outer + word, inner + word)));
+            }
+            (code, pairs)
+        });
+        let from = (query.what == QueryKind::Nearest).then_some(here).flatten();
+        let kinds = query.kinds.clone();
+        self.compiled.queries.push(QueryOp { what: query.what, kinds, within, from, condition });
+        self.compiled.queries.len() as u32 - 1
+    }
+}

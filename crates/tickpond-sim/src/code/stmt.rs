@@ -1,0 +1,371 @@
+//! Statements to code.
+
+use std::sync::Arc;
+
+use tickpond_lang::program::{
+    Birth, Expr, Field, LocalId, MessageId, Pick, Stmt, StmtKind, Target, TextPart, Ty, Where,
+};
+
+use super::handler::Builder;
+use super::op::{Binary, Op, PlaceOp, Reg, SendOp, SendTo, Slot, SpawnOp, TextOp, Unary, Word};
+use super::words_of;
+
+impl Builder<'_> {
+    pub fn block(&mut self, body: &[Stmt]) {
+        for stmt in body {
+            self.next = self.base;
+            self.site = stmt.site;
+            self.emit(Op::Stmt(stmt.site));
+            self.stmt(&stmt.kind);
+        }
+    }
+
+    fn stmt(&mut self, stmt: &StmtKind) {
+        match stmt {
+            StmtKind::Set(field, value) => {
+                let value = self.expr(value);
+                self.write(*field, value, true);
+            }
+            StmtKind::Add(field, value) => self.add(*field, value),
+            StmtKind::Let(local, value) => {
+                let words = words_of(&value.ty);
+                let value = self.expr(value);
+                let to = self.locals[local.index()];
+                self.copy(to, value, words);
+            }
+            StmtKind::Spawn(birth) => self.spawn(birth),
+            StmtKind::Damage { target, amount, credit } => {
+                let target = self.expr(target);
+                let amount = self.expr(amount);
+                let credit = credit.as_ref().map(|c| self.expr(c));
+                self.emit(Op::Damage { target, amount, credit, heals: false });
+            }
+            StmtKind::Heal { target, amount } => {
+                let target = self.expr(target);
+                let amount = self.expr(amount);
+                self.emit(Op::Damage { target, amount, credit: None, heals: true });
+            }
+            StmtKind::End { target, because } => {
+                let target = self.expr(target);
+                let words = (!because.is_empty()).then(|| Arc::from(because.as_str()));
+                self.emit(Op::End(target, words));
+            }
+            StmtKind::Send { message, values, to } => self.send(*message, values, to),
+            StmtKind::If { condition, bind, then, otherwise } => {
+                self.if_else(condition, *bind, then, otherwise);
+            }
+            StmtKind::Repeat { times, counter, body } => {
+                self.repeat(times.as_ref(), *counter, body);
+            }
+            StmtKind::Wait(time) => {
+                let time = self.expr(time);
+                self.emit(Op::Wait(time));
+                self.load_cached(false);
+            }
+            StmtKind::WaitUntil(condition) => {
+                let top = self.ops.len() as u32;
+                self.wait_a_tick();
+                let condition = self.expr(condition);
+                self.emit(Op::JumpIfNot(condition, top));
+            }
+            StmtKind::Wave { bind, body } => self.wave(*bind, body),
+            StmtKind::Say(parts) => {
+                let parts = self.text(parts);
+                self.emit(Op::Say(parts));
+            }
+        }
+    }
+
+    pub fn copy(&mut self, to: Reg, from: Reg, words: u8) {
+        for word in 0..Reg::from(words) {
+            self.emit(Op::Copy(to + word, from + word));
+        }
+    }
+
+    fn jump_here(&mut self, from: usize) {
+        let here = self.ops.len() as u32;
+        match &mut self.ops[from] {
+            Op::Jump(to) | Op::JumpIfNot(_, to) => *to = here,
+            _ => {}
+        }
+    }
+
+    // Writing.
+
+    fn slot(&self, field: Field) -> Slot {
+        match field {
+            Field::Pos => Slot::Pos,
+            Field::Vel => Slot::Vel,
+            Field::Heading => Slot::Heading,
+            Field::Speed => Slot::Speed,
+            Field::Var(name) => {
+                let var = self.compiled.program.var_of(self.owner, name);
+                let ty = var.map(|v| v.ty.clone()).unwrap_or(Ty::Unknown);
+                let numeric = matches!(ty, Ty::Num(_) | Ty::Pair(_));
+                Slot::Var { name, words: words_of(&ty), numeric }
+            }
+            _ => Slot::Spin,
+        }
+    }
+
+    fn field_words(&self, field: Field) -> u8 {
+        match self.slot(field) {
+            Slot::Pos | Slot::Vel => 2,
+            Slot::Var { words, .. } => words,
+            _ => 1,
+        }
+    }
+
+    /// Puts the new value into the kept registers, and asks for the write.
+    fn write(&mut self, field: Field, value: Reg, is_set: bool) {
+        let slot = self.slot(field);
+        if is_set {
+            self.emit(Op::Set(slot, value));
+            self.keep_new(field, value);
+        } else {
+            let sum = self.sum(field, value);
+            if self.assigned.contains(&field) {
+                self.emit(Op::Set(slot, sum));
+            } else {
+                self.emit(Op::Add(slot, value));
+            }
+            self.keep_new(field, sum);
+        }
+    }
+
+    fn add(&mut self, field: Field, value: &Expr) {
+        let value = self.expr(value);
+        self.write(field, value, false);
+    }
+
+    fn sum(&mut self, field: Field, value: Reg) -> Reg {
+        let now = self.own(field);
+        let words = self.field_words(field);
+        let sum = self.temps(words);
+        for word in 0..Reg::from(words) {
+            self.emit(Op::Binary(Binary::Add, sum + word, now + word, value + word));
+        }
+        sum
+    }
+
+    fn keep_new(&mut self, field: Field, value: Reg) {
+        let kept = |builder: &Self, word| builder.kept(word).unwrap_or(0);
+        match field {
+            Field::Heading => {
+                // Turning swings the velocity along.
+                let (old, vector) = (kept(self, Word::Heading), kept(self, Word::Vx));
+                self.emit(Op::Swing { to: vector, vector, old, new: value });
+                self.emit(Op::Copy(old, value));
+            }
+            Field::Speed => {
+                let (heading, vector) = (kept(self, Word::Heading), kept(self, Word::Vx));
+                let unit = self.temps(2);
+                self.emit(Op::UnitVector(unit, heading));
+                for word in 0..2 {
+                    self.emit(Op::Binary(Binary::Multiply, vector + word, unit + word, value));
+                }
+            }
+            Field::Pos => self.copy(kept(self, Word::X), value, 2),
+            Field::Vel => self.copy(kept(self, Word::Vx), value, 2),
+            Field::Spin => self.copy(kept(self, Word::Spin), value, 1),
+            Field::Var(name) => {
+                let words = self.field_words(field);
+                self.copy(kept(self, Word::Var(name, 0)), value, words);
+            }
+            _ => {}
+        }
+    }
+
+    // Ways through.
+
+    fn if_else(
+        &mut self,
+        condition: &Expr,
+        bind: Option<LocalId>,
+        then: &[Stmt],
+        otherwise: &[Stmt],
+    ) {
+        let mut value = self.expr(condition);
+        if let Some(bind) = bind {
+            let local = self.locals[bind.index()];
+            self.emit(Op::Copy(local, value));
+            let alive = self.temp();
+            self.emit(Op::Alive(alive, local));
+            value = alive;
+        }
+        let skip = self.ops.len();
+        self.emit(Op::JumpIfNot(value, 0));
+        self.block(then);
+        if otherwise.is_empty() {
+            self.jump_here(skip);
+            return;
+        }
+        let out = self.ops.len();
+        self.emit(Op::Jump(0));
+        self.jump_here(skip);
+        self.block(otherwise);
+        self.jump_here(out);
+    }
+
+    fn repeat(&mut self, times: Option<&Expr>, counter: Option<LocalId>, body: &[Stmt]) {
+        let outer = self.base;
+        let limits = times.map(|times| {
+            let times = self.expr(times);
+            let limit = self.keep(1);
+            self.emit(Op::Copy(limit, times));
+            let (count, one) = (self.keep(1), self.keep(1));
+            self.emit(Op::Const(count, 0f64.to_bits()));
+            self.emit(Op::Const(one, 1f64.to_bits()));
+            (limit, count, one)
+        });
+        let top = self.ops.len() as u32;
+        let mut out = None;
+        if let Some((limit, count, one)) = limits {
+            self.emit(Op::Binary(Binary::Add, count, count, one));
+            let goes_on = self.temp();
+            self.emit(Op::Binary(Binary::LessEqual, goes_on, count, limit));
+            out = Some(self.ops.len());
+            self.emit(Op::JumpIfNot(goes_on, 0));
+            if let Some(counter) = counter {
+                self.emit(Op::Copy(self.locals[counter.index()], count));
+            }
+        }
+        self.block(body);
+        self.emit(Op::Jump(top));
+        if let Some(out) = out {
+            self.jump_here(out);
+        }
+        self.base = outer;
+    }
+
+    fn wave(&mut self, bind: LocalId, body: &[Stmt]) {
+        let wave = self.locals[bind.index()];
+        self.emit(Op::WaveNew(wave));
+        let outer = self.wave.replace(wave);
+        self.block(body);
+        self.wave = outer;
+        // Goes on when the last is born: asks once a tick.
+        self.next = self.base;
+        let top = self.ops.len() as u32;
+        self.wait_a_tick();
+        let unborn = self.temp();
+        self.emit(Op::WaveUnborn(unborn, wave));
+        let zero = self.temp();
+        self.emit(Op::Const(zero, 0f64.to_bits()));
+        let done = self.temp();
+        self.emit(Op::Binary(Binary::Equal, done, unborn, zero));
+        self.emit(Op::JumpIfNot(done, top));
+    }
+
+    fn wait_a_tick(&mut self) {
+        let tick = self.temp();
+        self.emit(Op::Const(tick, 0f64.to_bits()));
+        self.emit(Op::Wait(tick));
+        self.load_cached(false);
+    }
+
+    // Asking.
+
+    fn spawn(&mut self, birth: &Birth) {
+        let kind = self.expr(&birth.kind);
+        let maybe = |builder: &mut Self, e: &Option<Expr>| e.as_ref().map(|e| builder.expr(e));
+        let count = maybe(self, &birth.count);
+        let place = self.place(&birth.place);
+        let facing = maybe(self, &birth.facing);
+        let toward = maybe(self, &birth.toward);
+        let speed = maybe(self, &birth.speed);
+        let vel = maybe(self, &birth.vel);
+        let spread = maybe(self, &birth.spread);
+        let spaced = maybe(self, &birth.spaced);
+        let health = maybe(self, &birth.health);
+        let label = birth.label.as_ref().map(|label| self.text(label));
+        let vars = birth.vars.iter();
+        let vars = vars.map(|(name, e)| (*name, self.expr(e), words_of(&e.ty))).collect();
+        let (wave, site) = (self.wave, self.site);
+        self.compiled.spawns.push(SpawnOp {
+            kind,
+            count,
+            place,
+            facing,
+            toward,
+            speed,
+            vel,
+            spread,
+            spaced,
+            health,
+            label,
+            vars,
+            wave,
+            site,
+        });
+        let at = self.compiled.spawns.len() as u32 - 1;
+        self.emit(Op::Spawn(at));
+    }
+
+    fn place(&mut self, place: &Where) -> PlaceOp {
+        match place {
+            Where::Here => PlaceOp::Here,
+            Where::Point(e) => PlaceOp::Point(self.expr(e)),
+            Where::Entity(e) => PlaceOp::Entity(self.expr(e)),
+            Where::Mount(mount) => PlaceOp::Mount(*mount as u32),
+            Where::Spots(group, Pick::Chance) => PlaceOp::AnySpot(*group),
+            Where::Spots(group, Pick::Each) => PlaceOp::EachSpot(*group),
+            Where::Spots(group, Pick::Nth(at)) => PlaceOp::Spot(*group, *at),
+            Where::Anywhere => PlaceOp::Anywhere,
+            Where::Edge(side) => PlaceOp::Edge(*side),
+        }
+    }
+
+    fn send(&mut self, message: MessageId, values: &[Expr], to: &Target) {
+        let mut words = Vec::new();
+        for value in values {
+            let reg = self.expr(value);
+            words.extend((0..Reg::from(words_of(&value.ty))).map(|word| reg + word));
+        }
+        let to = match to {
+            Target::Pond => SendTo::Pond,
+            Target::All => SendTo::All,
+            Target::One(e) => SendTo::One(self.expr(e)),
+            Target::Each(query) => SendTo::Each(self.query(query)),
+        };
+        self.compiled.sends.push(SendOp { message, values: words, to, site: self.site });
+        let at = self.compiled.sends.len() as u32 - 1;
+        self.emit(Op::Send(at));
+    }
+
+    pub fn text(&mut self, parts: &[TextPart]) -> Arc<[TextOp]> {
+        let ops: Vec<TextOp> = parts
+            .iter()
+            .flat_map(|part| match part {
+                TextPart::Words(words) => vec![TextOp::Words(words.as_str().into())],
+                TextPart::Value(e) => self.text_value(e),
+            })
+            .collect();
+        ops.into()
+    }
+
+    fn text_value(&mut self, e: &Expr) -> Vec<TextOp> {
+        let reg = self.expr(e);
+        match &e.ty {
+            Ty::Num(dim) => vec![TextOp::Number(reg, *dim)],
+            Ty::Pair(dim) => vec![TextOp::Pair(reg, *dim)],
+            Ty::Truth => vec![TextOp::Truth(reg)],
+            Ty::Kind => vec![TextOp::Kind(reg)],
+            // A text that is a value is always a name, and its register holds whose.
+            Ty::Entity(_) | Ty::Text => vec![TextOp::Entity(reg)],
+            Ty::Wave => {
+                let count = self.temp();
+                self.emit(Op::WaveCount(count, reg));
+                vec![TextOp::Number(count, tickpond_lang::units::Dim::NONE)]
+            }
+            Ty::Unknown => Vec::new(),
+        }
+    }
+
+    /// `not`, for those who compose conditions.
+    pub fn not(&mut self, value: Reg) -> Reg {
+        let to = self.temp();
+        self.emit(Op::Unary(Unary::Not, to, value));
+        to
+    }
+}

@@ -1,0 +1,366 @@
+//! Plays a state forward.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use tickpond_lang::program::{Cause, InputId, KindId, POND, Program};
+
+use crate::code::op::{Code, Reg};
+use crate::code::{Compiled, HandlerCode};
+use crate::event::{Event, Phase, What};
+use crate::luck;
+use crate::phase;
+use crate::state::{State, Wait};
+use crate::vm::{self, Block, LANES, Origin, Outbox, World};
+
+/// A key that went down or up before a tick.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct KeyChange {
+    /// Which input.
+    pub input: InputId,
+    /// Whether it went down.
+    pub down: bool,
+}
+
+/// One firing of a handler.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Firing {
+    /// The row.
+    pub row: u32,
+    /// How many were born before the other party.
+    pub other: u64,
+    /// What the other party brings into its chance.
+    pub other_luck: u64,
+    /// Values of its event, in registers.
+    pub words: Vec<(Reg, u64)>,
+}
+
+/// A compiled program and the memory a tick needs while it runs. Nothing here outlives a tick: two
+/// engines of one program play one state alike.
+pub struct Engine {
+    /// The program's code.
+    pub compiled: Arc<Compiled>,
+    /// Runs the handlers of each phase in an order shuffled by this seed: the result stays the same.
+    pub shuffle: Option<u64>,
+    pub(crate) block: Block,
+    pub(crate) out: Outbox,
+    pub(crate) touch: phase::TouchScratch,
+    /// How many births of a kind each handler and asker has asked for in this tick.
+    pub(crate) birth_counts: HashMap<(u64, u32), u64>,
+    /// How often each site was refused something in this tick.
+    pub(crate) refused: HashMap<u32, u64>,
+}
+
+impl Engine {
+    /// An engine for a program.
+    pub fn new(program: Arc<Program>) -> Engine {
+        Engine::of(Arc::new(Compiled::new(program)))
+    }
+
+    /// An engine for code that is compiled already.
+    pub fn of(compiled: Arc<Compiled>) -> Engine {
+        let sites = compiled.program.sites.len();
+        Engine {
+            compiled,
+            shuffle: None,
+            block: Block::default(),
+            out: Outbox::new(sites),
+            touch: phase::TouchScratch::default(),
+            birth_counts: HashMap::new(),
+            refused: HashMap::new(),
+        }
+    }
+
+    /// The program.
+    pub fn program(&self) -> &Arc<Program> {
+        &self.compiled.program
+    }
+
+    /// Tick 0: what is placed is born.
+    pub fn open(&mut self, seed: u64, events: &mut Vec<Event>) -> State {
+        self.open_with(seed, &[], events)
+    }
+
+    /// Tick 0 with other values of the knobs; `knobs` are in base units, in the program's order.
+    pub fn open_with(&mut self, seed: u64, knobs: &[f64], events: &mut Vec<Event>) -> State {
+        let widths: Vec<_> = self.compiled.kinds.iter().map(|k| k.widths.clone()).collect();
+        let mut state = State::empty(&self.compiled.program, &widths, seed);
+        for (value, new) in state.knobs.iter_mut().zip(knobs) {
+            *value = *new;
+        }
+        self.begin_tick();
+        self.first_values(&mut state, POND, &[0]);
+        self.births_opening(&mut state, events);
+        self.record(&mut state);
+        state
+    }
+
+    /// Plays one tick. What happened is added to `events`, in the order of phases and, in a phase,
+    /// of the roll. If a guard was reached, [`State::stopped`] tells.
+    pub fn step(&mut self, state: &mut State, keys: &[KeyChange], events: &mut Vec<Event>) {
+        state.tick += 1;
+        state.stopped = None;
+        self.begin_tick();
+        self.input(state, keys, events);
+        self.clocks(state, events);
+        self.births(state, events);
+        self.think(state, events);
+        self.motion(state);
+        self.contact(state, events);
+        self.mail(state, events);
+        self.settle(state, events);
+        self.ends(state, events);
+        self.record(state);
+    }
+
+    fn begin_tick(&mut self) {
+        self.birth_counts.clear();
+        self.refused.clear();
+    }
+
+    // Running handlers.
+
+    /// The handlers of a phase, kind by kind in the order of the roll, or shuffled.
+    pub(crate) fn jobs(
+        &self,
+        state: &State,
+        phase: Phase,
+        wanted: impl Fn(&HandlerCode) -> bool,
+    ) -> Vec<(KindId, usize)> {
+        let kinds = self.compiled.kinds.iter().enumerate();
+        let mut jobs: Vec<(KindId, usize)> = kinds
+            .filter(|(k, _)| !state.kinds[*k].is_empty())
+            .flat_map(|(k, kind)| (0..kind.handlers.len()).map(move |h| (KindId(k as u32), h)))
+            .filter(|(k, h)| wanted(&self.compiled.kinds[k.index()].handlers[*h]))
+            .collect();
+        if let Some(seed) = self.shuffle {
+            jobs.sort_by_key(|(k, h)| {
+                luck::hash(&[seed, state.tick, phase as u64, u64::from(k.0), *h as u64])
+            });
+        }
+        jobs
+    }
+
+    pub(crate) fn origin(&self, kind: KindId, handler: usize) -> Origin {
+        let code = &self.compiled.kinds[kind.index()].handlers[handler];
+        Origin { kind, hash: code.hash, handler: handler as u32, cause: code.cause }
+    }
+
+    /// Runs a handler for these rows, each once.
+    pub(crate) fn fire_rows(
+        &mut self,
+        state: &State,
+        phase: Phase,
+        (kind, handler): (KindId, usize),
+        rows: &[u32],
+    ) {
+        let compiled = self.compiled.clone();
+        let code = &compiled.kinds[kind.index()].handlers[handler];
+        let rows = self.not_waiting(state, phase, (kind, handler), code, rows);
+        let world = World { compiled: &compiled, state, phase };
+        let origin = self.origin(kind, handler);
+        self.out.round = 0;
+        self.out.overlay.clear();
+        for rows in rows.chunks(LANES) {
+            self.block.prepare(rows, &code.code);
+            vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
+        }
+    }
+
+    /// The rows whose earlier firing of this handler does not wait; the others miss this one.
+    fn not_waiting<'r>(
+        &mut self,
+        state: &State,
+        phase: Phase,
+        (kind, handler): (KindId, usize),
+        code: &HandlerCode,
+        rows: &'r [u32],
+    ) -> std::borrow::Cow<'r, [u32]> {
+        if !code.waits {
+            return rows.into();
+        }
+        let waits = state.waits.iter().chain(&self.out.waits);
+        let busy: Vec<_> = waits
+            .filter(|w| w.handler == handler as u32)
+            .filter_map(|w| state.find(w.entity))
+            .filter(|(k, _)| *k == kind)
+            .map(|(_, row)| row as u32)
+            .collect();
+        if busy.is_empty() {
+            return rows.into();
+        }
+        for row in rows.iter().filter(|row| busy.contains(row)) {
+            let who = state.who_at(kind, *row as usize);
+            let mut event = Event::new(state.tick, phase, What::Missed, who);
+            event.site = Some(code.site);
+            let asker = state.kinds[kind.index()].serial[*row as usize];
+            let key = crate::state::Key { asker, handler: handler as u32, ..Default::default() };
+            self.out.events.push((key, event));
+        }
+        rows.iter().copied().filter(|row| !busy.contains(row)).collect::<Vec<_>>().into()
+    }
+
+    /// Runs a handler for these firings, which are in the order of the roll. Several of one entity
+    /// go one after another, each seeing what the one before wrote.
+    pub(crate) fn fire(
+        &mut self,
+        state: &State,
+        phase: Phase,
+        (kind, handler): (KindId, usize),
+        firings: &[Firing],
+    ) {
+        let compiled = self.compiled.clone();
+        let code = &compiled.kinds[kind.index()].handlers[handler];
+        let mut seen: HashMap<u32, u32> = HashMap::new();
+        let mut rounds: Vec<Vec<&Firing>> = Vec::new();
+        for firing in firings {
+            let nth = seen.entry(firing.row).or_insert(0);
+            if rounds.len() <= *nth as usize {
+                rounds.push(Vec::new());
+            }
+            rounds[*nth as usize].push(firing);
+            *nth += 1;
+        }
+        self.out.overlay.clear();
+        for (round, firings) in rounds.iter().enumerate() {
+            self.out.round = round as u32;
+            self.fire_round(state, phase, (kind, handler), code, firings, rounds.len() > 1);
+        }
+        self.out.round = 0;
+        self.out.overlay.clear();
+    }
+
+    fn fire_round(
+        &mut self,
+        state: &State,
+        phase: Phase,
+        (kind, handler): (KindId, usize),
+        code: &HandlerCode,
+        firings: &[&Firing],
+        keeps: bool,
+    ) {
+        let compiled = self.compiled.clone();
+        let world = World { compiled: &compiled, state, phase };
+        let origin = self.origin(kind, handler);
+        let rows: Vec<u32> = firings.iter().map(|f| f.row).collect();
+        let free = self.not_waiting(state, phase, (kind, handler), code, &rows).into_owned();
+        let firings: Vec<&&Firing> =
+            firings.iter().filter(|f| free.binary_search(&f.row).is_ok() || free.contains(&f.row)).collect();
+        for chunk in firings.chunks(LANES) {
+            let rows: Vec<u32> = chunk.iter().map(|f| f.row).collect();
+            self.block.prepare(&rows, &code.code);
+            for (lane, firing) in chunk.iter().enumerate() {
+                self.block.others[lane] = firing.other;
+                self.block.other_luck[lane] = firing.other_luck;
+                for (reg, word) in &firing.words {
+                    self.block.set(*reg, lane, *word);
+                }
+            }
+            vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
+            if keeps && !code.cached.is_empty() {
+                for (lane, row) in rows.iter().enumerate() {
+                    let words = self.block.words(code.code.regs, lane);
+                    self.out.overlay.insert(*row, words.into());
+                }
+            }
+        }
+    }
+
+    /// Goes on with handlers that waited, all of one kind and handler.
+    pub(crate) fn resume(
+        &mut self,
+        state: &State,
+        (kind, handler): (KindId, usize),
+        waits: &[Wait],
+    ) {
+        let compiled = self.compiled.clone();
+        let code = &compiled.kinds[kind.index()].handlers[handler];
+        let world = World { compiled: &compiled, state, phase: Phase::Clocks };
+        let mut origin = self.origin(kind, handler);
+        if origin.cause == Cause::Script {
+            origin.cause = Cause::Timer;
+        }
+        self.out.overlay.clear();
+        // Lanes of one run must begin at one place.
+        for group in waits.chunk_by(|a, b| a.at == b.at) {
+            for chunk in group.chunks(LANES) {
+                let rows: Vec<u32> = chunk
+                    .iter()
+                    .map(|w| state.find(w.entity).map_or(0, |(_, row)| row as u32))
+                    .collect();
+                self.block.prepare(&rows, &code.code);
+                for (lane, wait) in chunk.iter().enumerate() {
+                    for (reg, word) in wait.words.iter().enumerate() {
+                        self.block.set(reg as Reg, lane, *word);
+                    }
+                }
+                vm::run(world, origin, &code.code, chunk[0].at, &mut self.block, &mut self.out);
+            }
+        }
+    }
+
+    /// The value of code for each of these rows, word by word of its result.
+    pub(crate) fn values(
+        &mut self,
+        state: &State,
+        phase: Phase,
+        kind: KindId,
+        code: &Code,
+        rows: &[u32],
+        words: u8,
+    ) -> Vec<[u64; 2]> {
+        let compiled = self.compiled.clone();
+        let world = World { compiled: &compiled, state, phase };
+        let hash = luck::fold(compiled.kinds[kind.index()].name_hash, code.result.into());
+        let origin = Origin { kind, hash, handler: u32::MAX, cause: Cause::Script };
+        let mut values = Vec::with_capacity(rows.len());
+        for rows in rows.chunks(LANES) {
+            self.block.prepare(rows, code);
+            vm::run(world, origin, code, 0, &mut self.block, &mut self.out);
+            for lane in 0..rows.len() {
+                let second = if words > 1 { self.block.word(code.result + 1, lane) } else { 0 };
+                values.push([self.block.word(code.result, lane), second]);
+            }
+        }
+        values
+    }
+
+    /// A number the pond knows, such as a watch; truth values are 0 and 1.
+    fn pond_word(&mut self, state: &State, code: &Code) -> u64 {
+        self.values(state, Phase::Record, POND, code, &[0], 1)[0][0]
+    }
+
+    /// The values of the watches, in the program's order; conditions are 0 or 1.
+    pub fn watches(&mut self, state: &State) -> Vec<f64> {
+        let compiled = self.compiled.clone();
+        let watches = compiled.watches.iter().zip(&compiled.program.watches);
+        watches
+            .map(|(code, watch)| {
+                let word = self.pond_word(state, code);
+                match watch.value.ty {
+                    tickpond_lang::program::Ty::Truth => word as f64,
+                    _ => f64::from_bits(word),
+                }
+            })
+            .collect()
+    }
+
+    /// Whether what an expectation wants holds now; `None` if it is not about a condition.
+    pub fn holds(&mut self, state: &State, expect: usize) -> Option<bool> {
+        let compiled = self.compiled.clone();
+        let code = compiled.conditions[expect].holds.as_ref()?;
+        Some(self.pond_word(state, code) != 0)
+    }
+
+    /// Whether the event of an expectation, if it is a condition, holds now.
+    pub fn event_holds(&mut self, state: &State, expect: usize) -> Option<bool> {
+        let compiled = self.compiled.clone();
+        let code = compiled.conditions[expect].event.as_ref()?;
+        Some(self.pond_word(state, code) != 0)
+    }
+
+    /// The rows of a kind, as lanes want them.
+    pub(crate) fn rows(state: &State, kind: KindId) -> Vec<u32> {
+        (0..state.kinds[kind.index()].len() as u32).collect()
+    }
+}

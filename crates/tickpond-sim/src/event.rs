@@ -1,0 +1,195 @@
+//! What happened in a tick, each with where it came from.
+
+use std::sync::Arc;
+
+use tickpond_lang::program::{Cause, KindId, MessageId, SiteId};
+
+use crate::state::EntityId;
+
+/// The phases of a tick, in their order.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[allow(missing_docs, reason = "docs/language.md tells what each does")]
+pub enum Phase {
+    Input,
+    Clocks,
+    Births,
+    Think,
+    Move,
+    Contact,
+    Mail,
+    Settle,
+    Ends,
+    Record,
+}
+
+impl Phase {
+    /// The word for it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Phase::Input => "input",
+            Phase::Clocks => "clocks",
+            Phase::Births => "births",
+            Phase::Think => "think",
+            Phase::Move => "move",
+            Phase::Contact => "contact",
+            Phase::Mail => "mail",
+            Phase::Settle => "settle",
+            Phase::Ends => "ends",
+            Phase::Record => "record",
+        }
+    }
+}
+
+/// An entity as it can be told apart for ever, alive or not.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, PartialOrd, Ord)]
+pub struct Who {
+    /// Its kind.
+    pub kind: KindId,
+    /// Its number among its kind, from 1: `midge#12` is 12.
+    pub number: u32,
+    /// Its identity in the run.
+    pub id: EntityId,
+}
+
+/// What happened.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum What {
+    /// It was born; the other is its maker.
+    Born,
+    /// It ended; the other is who did it.
+    Ended,
+    /// Another cause wanted its end too, later or lower in the order.
+    Outvoted,
+    /// It began to touch the other.
+    Touched,
+    /// It lost health; the other did it, the value is how much.
+    Hurt,
+    /// It won health.
+    Healed,
+    /// It sent a message; the value is to how many.
+    Sent,
+    /// It heard a message from the other.
+    Heard,
+    /// It has no handler for what reached it.
+    Unheard,
+    /// It asked for something of one that is gone.
+    Stale,
+    /// It was called on while it still waited.
+    Missed,
+    /// It said something.
+    Said,
+    /// A guard refused it something.
+    Refused,
+}
+
+impl What {
+    /// The word for it, as in the event files.
+    pub fn name(self) -> &'static str {
+        match self {
+            What::Born => "born",
+            What::Ended => "ended",
+            What::Outvoted => "outvoted",
+            What::Touched => "touched",
+            What::Hurt => "hurt",
+            What::Healed => "healed",
+            What::Sent => "sent",
+            What::Heard => "heard",
+            What::Unheard => "unheard",
+            What::Stale => "stale",
+            What::Missed => "missed",
+            What::Said => "said",
+            What::Refused => "refused",
+        }
+    }
+}
+
+/// One thing that happened.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Event {
+    /// When.
+    pub tick: u64,
+    /// In which phase.
+    pub phase: Phase,
+    /// What.
+    pub what: What,
+    /// To whom.
+    pub who: Who,
+    /// The other party.
+    pub other: Option<Who>,
+    /// Why it ended.
+    pub cause: Option<Cause>,
+    /// Which message.
+    pub message: Option<MessageId>,
+    /// Words behind `because`, what was said, what was refused.
+    pub words: Option<Arc<str>>,
+    /// How much.
+    pub value: Option<f64>,
+    /// The line that asked for it.
+    pub site: Option<SiteId>,
+}
+
+impl Event {
+    /// An event with nothing but when, what and to whom.
+    pub fn new(tick: u64, phase: Phase, what: What, who: Who) -> Event {
+        Event {
+            tick,
+            phase,
+            what,
+            who,
+            other: None,
+            cause: None,
+            message: None,
+            words: None,
+            value: None,
+            site: None,
+        }
+    }
+}
+
+/// Why a run paused by itself.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Stopped {
+    /// Which guard.
+    pub guard: Guard,
+    /// In which tick.
+    pub tick: u64,
+    /// The line that did most of it.
+    pub site: Option<SiteId>,
+    /// How often that line asked in that tick.
+    pub times: u64,
+}
+
+/// What keeps a run from going out of hand.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
+pub enum Guard {
+    /// More entities than the pond's limit.
+    Entities,
+    /// Births that bring about births without end.
+    BirthRounds,
+    /// A firing that goes on and on.
+    Steps,
+    /// A result that is no finite number.
+    NotFinite,
+}
+
+impl Guard {
+    /// The word for it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Guard::Entities => "entities",
+            Guard::BirthRounds => "birth rounds",
+            Guard::Steps => "steps",
+            Guard::NotFinite => "not finite",
+        }
+    }
+
+    /// What happened, in words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Guard::Entities => "the pond is full: its entity limit is reached",
+            Guard::BirthRounds => "births bring about births without end",
+            Guard::Steps => "a handler goes on without end",
+            Guard::NotFinite => "a result is no finite number",
+        }
+    }
+}

@@ -1,0 +1,323 @@
+//! What was asked for is placed, then `on birth` runs; births that asks for join in further rounds.
+
+use tickpond_lang::program::{Event as When, KindId, POND, Side};
+
+use crate::angle;
+use crate::engine::Engine;
+use crate::event::{Event, Guard, Phase, Stopped, What};
+use crate::luck;
+use crate::space;
+use crate::state::{BirthRequest, EntityId, Key, PlaceRequest, State};
+use crate::vm::{self, Origin, World};
+
+/// Most rounds of births in a tick.
+const MOST_ROUNDS: u32 = 32;
+
+impl Engine {
+    pub(crate) fn births(&mut self, state: &mut State, events: &mut Vec<Event>) {
+        for _ in 0..MOST_ROUNDS {
+            let due = take_due(state);
+            if due.is_empty() {
+                return;
+            }
+            let born = self.place_all(state, due, events);
+            self.run_on_birth(state, &born);
+            self.close(state, Phase::Births, events);
+        }
+        let due = take_due(state);
+        if let Some(first) = due.first() {
+            let site = Some(first.site);
+            for birth in &due {
+                self.refuse(state, birth, Guard::BirthRounds, events);
+            }
+            let (tick, times) = (state.tick, due.len() as u64);
+            state.stopped = Some(Stopped { guard: Guard::BirthRounds, tick, site, times });
+        }
+    }
+
+    /// Tick 0: the placements, by kind, then x, then y.
+    pub(crate) fn births_opening(&mut self, state: &mut State, events: &mut Vec<Event>) {
+        let compiled = self.compiled.clone();
+        let middle = {
+            let arena = &compiled.program.arena;
+            ((arena.low.0 + arena.high.0) / 2.0, (arena.low.1 + arena.high.1) / 2.0)
+        };
+        let world_state = state.clone();
+        let world = World { compiled: &compiled, state: &world_state, phase: Phase::Births };
+        for (site, code) in &compiled.places {
+            let origin = Origin { kind: POND, hash: code.hash, handler: u32::MAX, cause: code.cause };
+            self.block.prepare(&[0], &code.code);
+            self.out.last_site = Some(*site);
+            vm::run(world, origin, &code.code, 0, &mut self.block, &mut self.out);
+        }
+        // The pond is nowhere: `here` in a placement is the middle of the arena.
+        let here_is_unsaid: Vec<bool> = compiled
+            .program
+            .places
+            .iter()
+            .map(|p| p.birth.place == tickpond_lang::program::Where::Here)
+            .collect();
+        for birth in &mut self.out.births {
+            let placed = compiled.program.places.iter().position(|p| p.site == birth.site);
+            if placed.is_some_and(|at| here_is_unsaid[at]) {
+                birth.place = PlaceRequest::Point(middle.0, middle.1);
+            }
+            birth.maker_heading = None;
+        }
+        self.sort_placed(state);
+        self.close(state, Phase::Births, events);
+        // Numbers by kind, so that one more kind leaves the luck of the others alone.
+        self.births(state, events);
+    }
+
+    /// Gives the placed their place in the roll and their luck: by kind and number.
+    fn sort_placed(&mut self, state: &State) {
+        let kinds = &self.compiled.program.kinds;
+        let name = |b: &BirthRequest| kinds[b.kind.index()].name.clone();
+        let place = |b: &BirthRequest| match b.place {
+            PlaceRequest::Point(x, y) => (x, y),
+            PlaceRequest::Spot(group, at) => {
+                self.compiled.program.spots[group.index()].spots[at as usize].at
+            }
+            _ => (0.0, 0.0),
+        };
+        self.out.births.sort_by(|a, b| {
+            let ((ax, ay), (bx, by)) = (place(a), place(b));
+            name(a).cmp(&name(b)).then(ax.total_cmp(&bx)).then(ay.total_cmp(&by))
+        });
+        for (nth, birth) in self.out.births.iter_mut().enumerate() {
+            birth.key = Key { nth: nth as u32, ..Key::default() };
+            birth.index = 0;
+            birth.luck = luck::hash(&[state.seed]);
+        }
+    }
+
+    fn place_all(
+        &mut self,
+        state: &mut State,
+        due: Vec<BirthRequest>,
+        events: &mut Vec<Event>,
+    ) -> Vec<(KindId, u32)> {
+        let limit = self.compiled.program.limit;
+        let mut born: Vec<(KindId, u32)> = Vec::new();
+        let mut requests = Vec::new();
+        let mut live = state.live();
+        for birth in due {
+            if live >= limit {
+                self.refuse(state, &birth, Guard::Entities, events);
+                continue;
+            }
+            live += 1;
+            let row = self.place_one(state, &birth, events);
+            born.push((birth.kind, row));
+            requests.push(birth);
+        }
+        self.note_refusals(state, Guard::Entities);
+        for kind in 0..self.compiled.kinds.len() {
+            let kind = KindId(kind as u32);
+            let rows: Vec<u32> = born.iter().filter(|b| b.0 == kind).map(|b| b.1).collect();
+            if !rows.is_empty() {
+                self.first_values(state, kind, &rows);
+            }
+        }
+        for (birth, (kind, row)) in requests.iter().zip(&born) {
+            let columns = &mut state.kinds[kind.index()];
+            let row = *row as usize;
+            for (word, value) in &birth.vars {
+                columns.vars[*word as usize][row] = *value;
+            }
+            if let Some(health) = birth.health {
+                columns.health[row] = health;
+            }
+        }
+        born
+    }
+
+    /// Variables and health at birth, for new rows of a kind.
+    pub(crate) fn first_values(
+        &mut self,
+        state: &mut State,
+        kind: KindId,
+        rows: &[u32],
+    ) {
+        let compiled = self.compiled.clone();
+        let code = &compiled.kinds[kind.index()];
+        for (word, words, init) in &code.vars {
+            let values = self.values(state, Phase::Births, kind, init, rows, *words);
+            for (row, value) in rows.iter().zip(values) {
+                for part in 0..usize::from(*words) {
+                    let cell = &mut state.kinds[kind.index()].vars[usize::from(*word) + part];
+                    cell[*row as usize] = value[part];
+                }
+            }
+        }
+        if let Some(health) = &code.health {
+            let values = self.values(state, Phase::Births, kind, health, rows, 1);
+            for (row, value) in rows.iter().zip(values) {
+                state.kinds[kind.index()].health[*row as usize] = f64::from_bits(value[0]);
+            }
+        }
+    }
+
+    fn place_one(
+        &mut self,
+        state: &mut State,
+        birth: &BirthRequest,
+        events: &mut Vec<Event>,
+    ) -> u32 {
+        let (x, y, place_facing) = self.resolve(state, birth);
+        let maker_heading = match state.find(birth.maker.id) {
+            Some((kind, row)) if birth.maker_heading.is_some() => {
+                Some(state.kinds[kind.index()].heading[row])
+            }
+            _ => birth.maker_heading,
+        };
+        let toward = birth.toward.and_then(|toward| {
+            let (dx, dy) = space::offset(&self.compiled.program.arena, (x, y), toward);
+            angle::direction(dx, dy)
+        });
+        let facing = birth.facing.or(toward).or(place_facing).or(maker_heading).unwrap_or(0.0);
+        let heading = angle::normal(facing + birth.turn);
+        let (sin, cos) = angle::sin_cos(heading);
+        let (vx, vy) = match (birth.vel, birth.speed) {
+            (Some(vel), _) => vel,
+            (None, Some(speed)) => (cos * speed, sin * speed),
+            (None, None) => (0.0, 0.0),
+        };
+        let id = state.add_row(birth.kind, birth.luck, birth.maker.id);
+        let columns = &mut state.kinds[birth.kind.index()];
+        let row = columns.len() - 1;
+        columns.batch[row] = birth.batch;
+        columns.wave[row] = birth.wave;
+        (columns.x[row], columns.y[row]) = (x + 0.0, y + 0.0);
+        (columns.old_x[row], columns.old_y[row]) = (columns.x[row], columns.y[row]);
+        (columns.vx[row], columns.vy[row]) = (vx + 0.0, vy + 0.0);
+        columns.heading[row] = heading;
+        if let Some(label) = &birth.label {
+            state.labels.insert(id, label.clone());
+        }
+        if birth.wave != 0 {
+            let wave = state.waves.entry(birth.wave).or_default();
+            wave.unborn = wave.unborn.saturating_sub(1);
+            wave.live += 1;
+        }
+        let who = state.who_at(birth.kind, row);
+        let mut event = Event::new(state.tick, Phase::Births, What::Born, who);
+        event.other = Some(birth.maker);
+        event.site = Some(birth.site);
+        events.push(event);
+        row as u32
+    }
+
+    /// Where a birth takes place, and the facing of that place if it has one.
+    fn resolve(&self, state: &State, birth: &BirthRequest) -> (f64, f64, Option<f64>) {
+        let program = &self.compiled.program;
+        let arena = &program.arena;
+        let draw = |nth: u64| luck::unit(luck::hash(&[birth.luck, nth]));
+        let spot = |group: usize, at: usize| {
+            let spot = program.spots[group].spots[at];
+            (spot.at.0, spot.at.1, spot.facing)
+        };
+        let (x, y, facing) = match birth.place {
+            PlaceRequest::Point(x, y) => (x, y, None),
+            PlaceRequest::Entity(id, x, y, heading) => {
+                let (x, y, heading) = whereabouts(state, id).unwrap_or((x, y, heading));
+                (x, y, Some(heading))
+            }
+            PlaceRequest::Mount(id, mount, x, y, heading) => {
+                let (x, y, heading) = whereabouts(state, id).unwrap_or((x, y, heading));
+                let mounts = &program.kinds[birth.maker.kind.index()].mounts;
+                let mount = &mounts[mount as usize];
+                let (dx, dy) = angle::turned(mount.at.0, mount.at.1, heading);
+                (x + dx, y + dy, Some(heading + mount.facing))
+            }
+            PlaceRequest::Spot(group, at) => spot(group.index(), at as usize),
+            PlaceRequest::AnySpot(group) => {
+                let count = program.spots[group.index()].spots.len();
+                let at = (draw(0) * count as f64) as usize;
+                spot(group.index(), at.min(count - 1))
+            }
+            PlaceRequest::Anywhere => {
+                let (width, height) = arena.size();
+                (arena.low.0 + draw(0) * width, arena.low.1 + draw(1) * height, None)
+            }
+            PlaceRequest::Edge(side) => {
+                let (width, height) = arena.size();
+                let top = if arena.y_up { arena.high.1 } else { arena.low.1 };
+                let bottom = if arena.y_up { arena.low.1 } else { arena.high.1 };
+                let (along_x, along_y) =
+                    (arena.low.0 + draw(0) * width, arena.low.1 + draw(0) * height);
+                match side {
+                    Side::Left => (arena.low.0, along_y, None),
+                    Side::Right => (arena.high.0, along_y, None),
+                    Side::Top => (along_x, top, None),
+                    Side::Bottom => (along_x, bottom, None),
+                }
+            }
+        };
+        let (wrap_x, wrap_y) = space::wraps(arena);
+        let x = if wrap_x { space::wrapped(x, arena.low.0, arena.high.0) } else { x };
+        let y = if wrap_y { space::wrapped(y, arena.low.1, arena.high.1) } else { y };
+        (x, y, facing)
+    }
+
+    fn run_on_birth(&mut self, state: &State, born: &[(KindId, u32)]) {
+        let jobs = self.jobs(state, Phase::Births, |handler| handler.event == When::Birth);
+        for job in jobs {
+            let rows: Vec<u32> = born.iter().filter(|b| b.0 == job.0).map(|b| b.1).collect();
+            self.fire_rows(state, Phase::Births, job, &rows);
+        }
+    }
+
+    fn refuse(
+        &mut self,
+        state: &mut State,
+        birth: &BirthRequest,
+        guard: Guard,
+        events: &mut Vec<Event>,
+    ) {
+        let count = self.refused.entry(birth.site.0).or_insert(0);
+        *count += 1;
+        if birth.wave != 0 {
+            let wave = state.waves.entry(birth.wave).or_default();
+            wave.unborn = wave.unborn.saturating_sub(1);
+        }
+        self.count_made(state, birth.maker.kind, birth.maker.id, -1);
+        // One record a line and tick tells enough; thousands would drown the rest.
+        if *self.refused.get(&birth.site.0).unwrap_or(&0) == 1 {
+            let mut event = Event::new(state.tick, Phase::Births, What::Refused, birth.maker);
+            event.words = Some(guard.words().into());
+            event.site = Some(birth.site);
+            events.push(event);
+        }
+    }
+
+    fn note_refusals(&mut self, state: &mut State, guard: Guard) {
+        // The line that was refused most; the first in the text among equals.
+        let most = self.refused.iter().map(|(site, n)| (*n, std::cmp::Reverse(*site))).max();
+        if let Some((times, site)) = most {
+            let site = Some(tickpond_lang::program::SiteId(site.0));
+            let tick = state.tick;
+            state.stopped = Some(Stopped { guard, tick, site, times });
+        }
+    }
+}
+
+/// Takes out what is due, in the order of the roll.
+fn take_due(state: &mut State) -> Vec<BirthRequest> {
+    let tick = state.tick;
+    if !state.births.iter().any(|b| b.due <= tick) {
+        return Vec::new();
+    }
+    let (mut due, later): (Vec<_>, Vec<_>) =
+        std::mem::take(&mut state.births).into_iter().partition(|b| b.due <= tick);
+    state.births = later;
+    due.sort_by_key(|b| (b.key, b.index));
+    due
+}
+
+fn whereabouts(state: &State, id: EntityId) -> Option<(f64, f64, f64)> {
+    let (kind, row) = state.find(id)?;
+    let columns = &state.kinds[kind.index()];
+    Some((columns.x[row], columns.y[row], columns.heading[row]))
+}

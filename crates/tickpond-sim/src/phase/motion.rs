@@ -1,0 +1,98 @@
+//! Velocities move, spins turn, edges wrap or hold.
+
+use tickpond_lang::program::{Arena, Body, Edge, Role};
+
+use super::close::turn;
+use crate::angle;
+use crate::engine::Engine;
+use crate::event::{Guard, Stopped};
+use crate::space;
+use crate::state::{Columns, State};
+
+impl Engine {
+    pub(crate) fn motion(&mut self, state: &mut State) {
+        let program = self.compiled.program.clone();
+        let step = 1.0 / program.rate;
+        for (columns, kind) in state.kinds.iter_mut().zip(&program.kinds) {
+            if matches!(kind.role, Role::Pond) {
+                continue;
+            }
+            let fine = advance(columns, step);
+            edges(columns, &program.arena, &kind.body);
+            if !fine {
+                let tick = state.tick;
+                let guard = Guard::NotFinite;
+                state.stopped.get_or_insert(Stopped { guard, tick, site: None, times: 1 });
+            }
+        }
+    }
+}
+
+/// Moves every row; false if one would have left all numbers behind, which then stays.
+fn advance(columns: &mut Columns, step: f64) -> bool {
+    let mut fine = true;
+    for row in 0..columns.len() {
+        columns.old_x[row] = columns.x[row];
+        columns.old_y[row] = columns.y[row];
+        let spin = columns.spin[row];
+        if spin != 0.0 {
+            turn(columns, row, spin * step);
+            columns.heading[row] = angle::normal(columns.heading[row] + spin * step);
+        }
+        let x = columns.x[row] + columns.vx[row] * step;
+        let y = columns.y[row] + columns.vy[row] * step;
+        if x.is_finite() && y.is_finite() {
+            columns.x[row] = x + 0.0;
+            columns.y[row] = y + 0.0;
+        } else {
+            fine = false;
+        }
+    }
+    fine
+}
+
+fn edges(columns: &mut Columns, arena: &Arena, body: &Body) {
+    let (wrap_x, wrap_y) = space::wraps(arena);
+    let reach = match body {
+        Body::None => (0.0, 0.0),
+        Body::Circle { radius } => (*radius, *radius),
+        Body::Box { half, upright: true } => *half,
+        Body::Box { .. } => (body.reach(), body.reach()),
+    };
+    let e = arena.edges;
+    if wrap_x {
+        wrap(&mut columns.x, arena.low.0, arena.high.0);
+    } else {
+        let walls = (e.left == Edge::Wall, e.right == Edge::Wall);
+        hold(&mut columns.x, &mut columns.vx, walls, (arena.low.0 + reach.0, arena.high.0 - reach.0));
+    }
+    if wrap_y {
+        wrap(&mut columns.y, arena.low.1, arena.high.1);
+    } else {
+        let walls = (e.low == Edge::Wall, e.high == Edge::Wall);
+        hold(&mut columns.y, &mut columns.vy, walls, (arena.low.1 + reach.1, arena.high.1 - reach.1));
+    }
+}
+
+fn wrap(places: &mut [f64], low: f64, high: f64) {
+    for place in places {
+        *place = space::wrapped(*place, low, high);
+    }
+}
+
+/// A wall takes the speed into it away; along it one goes on.
+fn hold(places: &mut [f64], speeds: &mut [f64], walls: (bool, bool), bounds: (f64, f64)) {
+    if !walls.0 && !walls.1 {
+        return;
+    }
+    for (place, speed) in places.iter_mut().zip(speeds) {
+        if walls.0 && *place < bounds.0 {
+            *place = bounds.0;
+            *speed = speed.max(0.0);
+        }
+        if walls.1 && *place > bounds.1 {
+            *place = bounds.1;
+            *speed = speed.min(0.0);
+        }
+    }
+}

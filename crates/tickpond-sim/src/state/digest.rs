@@ -1,0 +1,137 @@
+//! A hash of the state: two runs that agree in it agree in everything that is to come.
+
+use xxhash_rust::xxh3::Xxh3;
+
+use super::{BirthRequest, Columns, Key, PlaceRequest, State};
+
+/// Collects words and hashes them in blocks: one call of the hash for each word is slow.
+struct Digest {
+    hash: Xxh3,
+    block: Vec<u8>,
+}
+
+impl Digest {
+    fn word(&mut self, word: u64) {
+        self.block.extend_from_slice(&word.to_le_bytes());
+        if self.block.len() >= 4096 {
+            self.hash.update(&self.block);
+            self.block.clear();
+        }
+    }
+
+    fn words(&mut self, words: impl IntoIterator<Item = u64>) {
+        words.into_iter().for_each(|w| self.word(w));
+    }
+
+    fn number(&mut self, number: f64) {
+        self.word(number.to_bits());
+    }
+
+    fn numbers(&mut self, numbers: &[f64]) {
+        self.words(numbers.iter().map(|n| n.to_bits()));
+    }
+
+    fn maybe(&mut self, number: Option<f64>) {
+        self.word(u64::from(number.is_some()));
+        self.number(number.unwrap_or(0.0));
+    }
+
+    fn key(&mut self, key: &Key) {
+        self.words([key.asker, u64::from(key.handler), key.other, u64::from(key.nth)]);
+    }
+
+    fn columns(&mut self, c: &Columns) {
+        self.word(c.len() as u64);
+        self.words(c.id.iter().map(|id| id.to_word()));
+        self.words(c.serial.iter().copied());
+        self.words(c.number.iter().map(|n| u64::from(*n)));
+        self.words(c.luck.iter().copied());
+        self.words(c.born.iter().copied());
+        self.words(c.maker.iter().map(|id| id.to_word()));
+        self.words(c.batch.iter().copied());
+        self.words(c.wave.iter().copied());
+        for column in [&c.x, &c.y, &c.old_x, &c.old_y, &c.vx, &c.vy, &c.heading, &c.spin, &c.health] {
+            self.numbers(column);
+        }
+        self.words(c.outside.iter().map(|o| u64::from(*o)));
+        self.words(c.made_open.iter().map(|n| u64::from(*n)));
+        self.words(c.made_in_all.iter().map(|n| u64::from(*n)));
+        self.words(c.made_ended.iter().copied());
+        for column in c.vars.iter().chain(&c.clocks) {
+            self.words(column.iter().copied());
+        }
+    }
+
+    fn birth(&mut self, b: &BirthRequest) {
+        self.key(&b.key);
+        self.words([b.due, u64::from(b.index), u64::from(b.kind.0), b.maker.id.to_word()]);
+        self.words([b.luck, b.batch, b.wave]);
+        match b.place {
+            PlaceRequest::Point(x, y) => self.numbers(&[0.0, x, y]),
+            PlaceRequest::Entity(id, x, y, h) => {
+                self.word(id.to_word());
+                self.numbers(&[1.0, x, y, h]);
+            }
+            PlaceRequest::Mount(id, mount, x, y, h) => {
+                self.words([id.to_word(), u64::from(mount)]);
+                self.numbers(&[2.0, x, y, h]);
+            }
+            PlaceRequest::Spot(group, at) => self.words([3, u64::from(group.0), u64::from(at)]),
+            PlaceRequest::AnySpot(group) => self.words([4, u64::from(group.0)]),
+            PlaceRequest::Anywhere => self.word(5),
+            PlaceRequest::Edge(side) => self.words([6, side as u64]),
+        }
+        for number in [b.facing, b.speed, b.health, b.maker_heading, Some(b.turn)] {
+            self.maybe(number);
+        }
+        for pair in [b.toward, b.vel] {
+            self.maybe(pair.map(|p| p.0));
+            self.maybe(pair.map(|p| p.1));
+        }
+        self.words(b.vars.iter().flat_map(|(at, word)| [u64::from(*at), *word]));
+    }
+}
+
+pub(super) fn digest(state: &State) -> u64 {
+    let mut d = Digest { hash: Xxh3::new(), block: Vec::with_capacity(4200) };
+    d.words([state.tick, state.seed, state.born_in_all]);
+    d.numbers(&state.knobs);
+    d.words([state.input.held, state.input.pressed, state.input.released]);
+    state.kinds.iter().for_each(|columns| d.columns(columns));
+    state.births.iter().for_each(|birth| d.birth(birth));
+    for letter in &state.letters {
+        d.key(&letter.key);
+        d.words([u64::from(letter.message.0), letter.from.id.to_word()]);
+        d.words(letter.values.iter().copied());
+        d.words(letter.to.iter().map(|id| id.to_word()));
+    }
+    for health in &state.health {
+        d.key(&health.key);
+        d.words([health.target.to_word(), health.by.id.to_word(), health.loss.to_bits()]);
+    }
+    for end in &state.ends {
+        d.key(&end.key);
+        d.words([end.target.to_word(), end.cause as u64, end.by.id.to_word()]);
+    }
+    for wait in &state.waits {
+        let ids = [wait.due, wait.entity.to_word(), u64::from(wait.handler), u64::from(wait.at)];
+        d.words(ids);
+        d.words(wait.words.iter().copied());
+    }
+    for contact in &state.contacts {
+        let ids = [contact.elder.to_word(), contact.younger.to_word(), u64::from(contact.born_so)];
+        d.words(ids);
+    }
+    for (id, wave) in &state.waves {
+        d.words([*id, u64::from(wave.live), u64::from(wave.unborn)]);
+    }
+    for totals in &state.totals {
+        d.words([totals.born, totals.peak, totals.peak_tick]);
+        d.words(totals.ended);
+    }
+    for totals in &state.mail_totals {
+        d.words([totals.sent, totals.heard, totals.unheard]);
+    }
+    d.hash.update(&d.block);
+    d.hash.digest()
+}

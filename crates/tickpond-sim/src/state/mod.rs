@@ -1,0 +1,201 @@
+//! All that a run is at the end of a tick. Cloning it is saving it; nothing else is needed to go on.
+
+mod columns;
+mod digest;
+mod requests;
+mod slots;
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+pub use columns::{Columns, NEVER, UNSET};
+pub use requests::{
+    BirthRequest, Contact, EndRequest, HealthRequest, Key, Letter, PlaceRequest, Wait,
+};
+pub use slots::{EntityId, Slots};
+
+use tickpond_lang::program::{Cause, KindId, POND, Program};
+
+use crate::event::{Stopped, Who};
+
+/// The state of a run at the end of a tick.
+#[derive(Clone, Debug, PartialEq)]
+pub struct State {
+    /// The tick that has just been played; 0 is the opening.
+    pub tick: u64,
+    /// The seed of all chance.
+    pub seed: u64,
+    /// Values of the knobs in base units.
+    pub knobs: Vec<f64>,
+    /// The entities, kind by kind, in the order of the program's kinds.
+    pub kinds: Vec<Columns>,
+    /// From identity to kind and row.
+    pub slots: Slots,
+    /// How many were ever born, the pond among them.
+    pub born_in_all: u64,
+    /// Births asked for and not yet due.
+    pub births: Vec<BirthRequest>,
+    /// Letters not yet delivered.
+    pub letters: Vec<Letter>,
+    /// Damage and healing not yet settled.
+    pub health: Vec<HealthRequest>,
+    /// Ends not yet carried out.
+    pub ends: Vec<EndRequest>,
+    /// Handlers that wait.
+    pub waits: Vec<Wait>,
+    /// Who touches whom, ascending.
+    pub contacts: Vec<Contact>,
+    /// Waves with members alive or unborn.
+    pub waves: BTreeMap<u64, Wave>,
+    /// Labels by identity.
+    pub labels: BTreeMap<EntityId, Arc<str>>,
+    /// The keys.
+    pub input: InputState,
+    /// Totals by kind.
+    pub totals: Vec<Totals>,
+    /// Totals by message.
+    pub mail_totals: Vec<MailTotals>,
+    /// How often each site fired. Not part of the digest: it can be remade from the run.
+    pub fired: Vec<u64>,
+    /// Why the run paused by itself, if it did.
+    pub stopped: Option<Stopped>,
+}
+
+/// The members of a wave.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub struct Wave {
+    /// How many live.
+    pub live: u32,
+    /// How many are asked for and not yet born.
+    pub unborn: u32,
+}
+
+/// The keys of one tick, a bit for each input.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub struct InputState {
+    /// Those that are down.
+    pub held: u64,
+    /// Those that went down in this tick.
+    pub pressed: u64,
+    /// Those that went up in this tick.
+    pub released: u64,
+}
+
+/// Running totals of a kind.
+#[derive(Clone, Debug, PartialEq, Eq, Default)]
+pub struct Totals {
+    /// Ever born.
+    pub born: u64,
+    /// Ended, by the place of the cause in [`Cause::ALL`].
+    pub ended: [u64; 11],
+    /// Most alive at the end of a tick.
+    pub peak: u64,
+    /// The first tick with that many.
+    pub peak_tick: u64,
+}
+
+impl Totals {
+    /// Ended, by whatever cause.
+    pub fn ended_in_all(&self) -> u64 {
+        self.ended.iter().sum()
+    }
+
+    /// Ended by one of these causes; by any if there is none.
+    pub fn ended_by(&self, causes: &[Cause]) -> u64 {
+        if causes.is_empty() {
+            return self.ended_in_all();
+        }
+        causes.iter().map(|c| self.ended[*c as usize]).sum()
+    }
+}
+
+/// Running totals of a message.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub struct MailTotals {
+    /// Letters sent, each to one addressee.
+    pub sent: u64,
+    /// Letters a handler heard.
+    pub heard: u64,
+    /// Letters that reached somebody without a handler, or nobody.
+    pub unheard: u64,
+}
+
+impl State {
+    /// The empty state before tick 0: nothing but the pond itself.
+    pub(crate) fn empty(program: &Program, widths: &[columns::Widths], seed: u64) -> State {
+        let mut state = State {
+            tick: 0,
+            seed,
+            knobs: program.knobs.iter().map(|k| k.value).collect(),
+            kinds: widths.iter().map(Columns::new).collect(),
+            slots: Slots::default(),
+            born_in_all: 0,
+            births: Vec::new(),
+            letters: Vec::new(),
+            health: Vec::new(),
+            ends: Vec::new(),
+            waits: Vec::new(),
+            contacts: Vec::new(),
+            waves: BTreeMap::new(),
+            labels: BTreeMap::new(),
+            input: InputState::default(),
+            totals: vec![Totals::default(); program.kinds.len()],
+            mail_totals: vec![MailTotals::default(); program.messages.len()],
+            fired: vec![0; program.sites.len()],
+            stopped: None,
+        };
+        state.add_row(POND, crate::luck::hash(&[seed]), EntityId::NONE);
+        state
+    }
+
+    /// A new row for a member of `kind`, all values at their defaults.
+    pub(crate) fn add_row(&mut self, kind: KindId, luck: u64, maker: EntityId) -> EntityId {
+        let columns = &mut self.kinds[kind.index()];
+        let id = self.slots.take(kind, columns.len() as u32);
+        self.totals[kind.index()].born += 1;
+        let number = self.totals[kind.index()].born as u32;
+        columns.push(id, self.born_in_all, number, luck, self.tick, maker);
+        self.born_in_all += 1;
+        id
+    }
+
+    /// Kind and row of a living entity.
+    pub fn find(&self, id: EntityId) -> Option<(KindId, usize)> {
+        self.slots.find(id)
+    }
+
+    /// The entity as events name it.
+    pub fn who(&self, id: EntityId) -> Option<Who> {
+        let (kind, row) = self.find(id)?;
+        Some(self.who_at(kind, row))
+    }
+
+    /// The entity in a row as events name it.
+    pub fn who_at(&self, kind: KindId, row: usize) -> Who {
+        let columns = &self.kinds[kind.index()];
+        Who { kind, number: columns.number[row], id: columns.id[row] }
+    }
+
+    /// The pond as events name it.
+    pub fn pond(&self) -> Who {
+        self.who_at(POND, 0)
+    }
+
+    /// How many of a kind live, those ending in this very phase left out.
+    pub fn count(&self, kind: KindId) -> usize {
+        let columns = &self.kinds[kind.index()];
+        columns.len() - columns.ending_count
+    }
+
+    /// A hash of everything that decides how the run goes on; equal states have equal digests.
+    pub fn digest(&self) -> u64 {
+        digest::digest(self)
+    }
+
+    /// How many entities live, spawners among them, the pond left out.
+    pub fn live(&self) -> usize {
+        self.kinds.iter().skip(1).map(Columns::len).sum()
+    }
+}
+
+pub(crate) use columns::Widths;

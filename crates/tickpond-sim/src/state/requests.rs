@@ -1,0 +1,166 @@
+//! What was asked for and is not yet carried out.
+
+use std::sync::Arc;
+
+use tickpond_lang::program::{Cause, KindId, MessageId, Side, SiteId, SpotsId};
+
+use super::EntityId;
+use crate::event::{Phase, Who};
+
+/// Where a request stands in the roll: the asker, its handler, the other party, the statement.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Default, Hash)]
+pub struct Key {
+    /// How many were born before the asker.
+    pub asker: u64,
+    /// The handler's place among those of its kind, by head.
+    pub handler: u32,
+    /// How many were born before the other party.
+    pub other: u64,
+    /// Which request of this firing.
+    pub nth: u32,
+}
+
+/// Where something is to be born; what moves is found at the birth.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum PlaceRequest {
+    /// At a place.
+    Point(f64, f64),
+    /// Where this entity is, or last was (place and heading).
+    Entity(EntityId, f64, f64, f64),
+    /// At a mount of this entity, or where that last was.
+    Mount(EntityId, u32, f64, f64, f64),
+    /// At a spot, counted from 0.
+    Spot(SpotsId, u32),
+    /// At a spot by chance.
+    AnySpot(SpotsId),
+    /// Anywhere in the arena.
+    Anywhere,
+    /// Somewhere along an edge.
+    Edge(Side),
+}
+
+/// One birth.
+#[derive(Clone, PartialEq, Debug)]
+pub struct BirthRequest {
+    /// The tick it is due in.
+    pub due: u64,
+    /// Its place in the roll.
+    pub key: Key,
+    /// Which of its request, from 0.
+    pub index: u32,
+    /// What is born.
+    pub kind: KindId,
+    /// Who asked.
+    pub maker: Who,
+    /// Where the maker faced when it asked, in deg, if it is somewhere.
+    pub maker_heading: Option<f64>,
+    /// What its chance is drawn from.
+    pub luck: u64,
+    /// The request it belongs to.
+    pub batch: u64,
+    /// The wave it belongs to; 0 if none.
+    pub wave: u64,
+    /// Where.
+    pub place: PlaceRequest,
+    /// Facing in deg.
+    pub facing: Option<f64>,
+    /// What is added to the facing: its share of a spread, in deg.
+    pub turn: f64,
+    /// The place to face.
+    pub toward: Option<(f64, f64)>,
+    /// Speed along the facing in u/s.
+    pub speed: Option<f64>,
+    /// Velocity in u/s.
+    pub vel: Option<(f64, f64)>,
+    /// Health.
+    pub health: Option<f64>,
+    /// Label.
+    pub label: Option<Arc<str>>,
+    /// Words of its variables, by place in the kind's columns.
+    pub vars: Vec<(u32, u64)>,
+    /// The line that asked.
+    pub site: SiteId,
+}
+
+/// Damage or healing.
+#[derive(Clone, PartialEq, Debug)]
+pub struct HealthRequest {
+    /// Its place in the roll.
+    pub key: Key,
+    /// Whom it meets.
+    pub target: EntityId,
+    /// How much health is lost; healing is negative.
+    pub loss: f64,
+    /// Who gets the credit.
+    pub by: Who,
+    /// The line that asked.
+    pub site: SiteId,
+}
+
+/// An end.
+#[derive(Clone, PartialEq, Debug)]
+pub struct EndRequest {
+    /// Its place in the roll.
+    pub key: Key,
+    /// Who ends.
+    pub target: EntityId,
+    /// The phase it was asked in.
+    pub phase: Phase,
+    /// Why.
+    pub cause: Cause,
+    /// The words behind `because`.
+    pub words: Option<Arc<str>>,
+    /// Who asked, or gets the credit.
+    pub by: Who,
+    /// The line that asked.
+    pub site: SiteId,
+}
+
+/// A message to those it is meant for.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Letter {
+    /// Its place in the roll.
+    pub key: Key,
+    /// Which message.
+    pub message: MessageId,
+    /// Its values, word by word.
+    pub values: Vec<u64>,
+    /// Who sent it.
+    pub from: Who,
+    /// To whom, oldest first.
+    pub to: Vec<EntityId>,
+    /// The line that sent it.
+    pub site: SiteId,
+}
+
+/// A handler that waits.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Wait {
+    /// When it goes on.
+    pub due: u64,
+    /// Whose handler.
+    pub entity: EntityId,
+    /// How many were born before that entity.
+    pub serial: u64,
+    /// Its place among the kind's compiled handlers.
+    pub handler: u32,
+    /// Where in the code it goes on.
+    pub at: u32,
+    /// The registers it keeps.
+    pub words: Vec<u64>,
+}
+
+/// Two that touch: the elder and the younger by birth.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub struct Contact {
+    /// The elder's place in the order of births.
+    pub elder_serial: u64,
+    /// The younger's place in the order of births.
+    pub younger_serial: u64,
+    /// The elder.
+    pub elder: EntityId,
+    /// The younger.
+    pub younger: EntityId,
+    /// Whether they overlap since one was born of the other, and have not been apart yet.
+    pub born_so: bool,
+}

@@ -1,0 +1,329 @@
+//! Requests: births, damage, ends, letters. All values are fixed here, when they are asked for.
+
+use std::sync::Arc;
+
+use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
+
+use super::step::Run;
+use super::{Block, Outbox};
+use crate::code::op::{PlaceOp, QueryOp, Reg, SendTo, SpawnOp};
+use crate::event::{Event, Guard, Phase, What, Who};
+use crate::luck;
+use crate::state::{
+    BirthRequest, EndRequest, EntityId, HealthRequest, Key, Letter, PlaceRequest,
+};
+
+/// Most births one statement can ask for in one firing.
+const MOST_AT_ONCE: f64 = 1.0e6;
+
+impl Run<'_> {
+    fn asker(&self, block: &Block, lane: usize) -> Who {
+        self.world.state.who_at(self.origin.kind, block.rows[lane] as usize)
+    }
+
+    fn site(out: &Outbox) -> SiteId {
+        out.last_site.unwrap_or(SiteId(0))
+    }
+
+    /// Notes that something was asked of one that is gone.
+    fn stale(&self, block: &mut Block, lane: usize, words: &str, out: &mut Outbox) {
+        let who = self.asker(block, lane);
+        let mut event = Event::new(self.world.state.tick, self.world.phase, What::Stale, who);
+        event.words = Some(words.into());
+        event.site = out.last_site;
+        let key = self.key(block, lane);
+        out.events.push((key, event));
+    }
+
+    // Births.
+
+    pub(super) fn spawn(&self, block: &mut Block, lanes: &[u16], at: u32, out: &mut Outbox) {
+        let spawn = &self.world.compiled.spawns[at as usize];
+        for lane in lanes {
+            let lane = usize::from(*lane);
+            let count = spawn.count.map_or(1.0, |reg| block.number(reg, lane));
+            if !count.is_finite() || count > MOST_AT_ONCE {
+                out.stop(Guard::NotFinite, Some(spawn.site));
+                continue;
+            }
+            let places = self.places(block, lane, spawn);
+            let key = self.key(block, lane);
+            let each = count.floor().max(0.0) as u32;
+            let first = self.birth(block, lane, spawn, key, places[0]);
+            let Some(first) = first else {
+                out.stop(Guard::NotFinite, Some(spawn.site));
+                continue;
+            };
+            let spaced = spawn.spaced.map_or(0, |reg| {
+                tickpond_lang::program::ticks(
+                    block.number(reg, lane),
+                    self.world.compiled.program.rate,
+                )
+            });
+            let spread = spawn.spread.map(|reg| block.number(reg, lane));
+            let in_all = each * places.len() as u32;
+            for index in 0..in_all {
+                let mut birth = first.clone();
+                birth.index = index;
+                birth.place = places[index as usize % places.len()];
+                birth.due += spaced * u64::from(index);
+                birth.turn = spread.map_or(0.0, |spread| share_of(spread, index, in_all));
+                out.births.push(birth);
+            }
+        }
+    }
+
+    /// The first birth of a request; `None` if a value is no finite number.
+    fn birth(
+        &self,
+        block: &Block,
+        lane: usize,
+        spawn: &SpawnOp,
+        key: Key,
+        place: PlaceRequest,
+    ) -> Option<BirthRequest> {
+        let state = self.world.state;
+        let columns = self.columns();
+        let row = block.rows[lane] as usize;
+        let number = |reg: Option<Reg>| reg.map(|reg| block.number(reg, lane));
+        let pair = |reg: Option<Reg>| {
+            reg.map(|reg| (block.number(reg, lane), block.number(reg + 1, lane)))
+        };
+        let kind = KindId(block.word(spawn.kind, lane) as u32);
+        let mut vars = Vec::new();
+        for (name, reg, words) in &spawn.vars {
+            let Some(at) = self.world.compiled.var_word(kind, *name) else { continue };
+            for word in 0..Reg::from(*words) {
+                vars.push((at as u32 + u32::from(word), block.word(reg + word, lane)));
+            }
+        }
+        let due = state.tick + u64::from(self.world.phase > Phase::Births);
+        let birth = BirthRequest {
+            due,
+            key,
+            index: 0,
+            kind,
+            maker: state.who_at(self.origin.kind, row),
+            maker_heading: (self.origin.kind != POND).then(|| columns.heading[row]),
+            luck: luck::hash(&[columns.luck[row], self.origin.hash, state.tick]),
+            batch: luck::hash(&[
+                columns.serial[row],
+                u64::from(key.handler),
+                state.tick,
+                key.other,
+                u64::from(key.nth),
+                self.world.phase as u64,
+            ]),
+            wave: spawn.wave.map_or(0, |reg| block.word(reg, lane)),
+            place,
+            facing: number(spawn.facing),
+            turn: 0.0,
+            toward: pair(spawn.toward),
+            speed: number(spawn.speed),
+            vel: pair(spawn.vel),
+            health: number(spawn.health),
+            label: spawn.label.as_ref().map(|label| self.render(block, lane, label)),
+            vars,
+            site: spawn.site,
+        };
+        let spread = number(spawn.spread);
+        is_finite(&birth, spread).then_some(birth)
+    }
+
+    /// The places of a request: one, or every spot of a group.
+    fn places(&self, block: &Block, lane: usize, spawn: &SpawnOp) -> Vec<PlaceRequest> {
+        let columns = self.columns();
+        let row = block.rows[lane] as usize;
+        let me = columns.id[row];
+        let (x, y, heading) = (columns.x[row], columns.y[row], columns.heading[row]);
+        let place = match spawn.place {
+            PlaceOp::Here => PlaceRequest::Point(x, y),
+            PlaceOp::Point(reg) => {
+                PlaceRequest::Point(block.number(reg, lane), block.number(reg + 1, lane))
+            }
+            PlaceOp::Entity(reg) => {
+                let id = EntityId::from_word(block.word(reg, lane));
+                match self.world.state.find(id) {
+                    Some((kind, row)) => {
+                        let columns = &self.world.state.kinds[kind.index()];
+                        let heading = columns.heading[row];
+                        PlaceRequest::Entity(id, columns.x[row], columns.y[row], heading)
+                    }
+                    None => PlaceRequest::Point(x, y),
+                }
+            }
+            PlaceOp::Mount(mount) => PlaceRequest::Mount(me, mount, x, y, heading),
+            PlaceOp::Spot(group, at) => PlaceRequest::Spot(group, at),
+            PlaceOp::AnySpot(group) => PlaceRequest::AnySpot(group),
+            PlaceOp::EachSpot(group) => {
+                let count = self.world.compiled.program.spots[group.index()].spots.len() as u32;
+                return (0..count).map(|at| PlaceRequest::Spot(group, at)).collect();
+            }
+            PlaceOp::Anywhere => PlaceRequest::Anywhere,
+            PlaceOp::Edge(side) => PlaceRequest::Edge(side),
+        };
+        vec![place]
+    }
+
+    // Health and ends.
+
+    pub(super) fn damage(
+        &self,
+        block: &mut Block,
+        lanes: &[u16],
+        (target, amount, credit): (Reg, Reg, Option<Reg>),
+        heals: bool,
+        out: &mut Outbox,
+    ) {
+        for lane in lanes {
+            let lane = usize::from(*lane);
+            let site = Self::site(out);
+            let amount = block.number(amount, lane);
+            if !amount.is_finite() {
+                out.stop(Guard::NotFinite, Some(site));
+                continue;
+            }
+            let Some(target) = self.alive(block, lane, target) else {
+                self.stale(block, lane, if heals { "heal" } else { "damage" }, out);
+                continue;
+            };
+            // Credit to one that is gone stays with the asker.
+            let credit = credit.and_then(|reg| self.alive(block, lane, reg));
+            let by = credit.and_then(|id| self.world.state.who(id));
+            let by = by.unwrap_or_else(|| self.asker(block, lane));
+            let loss = if heals { -amount } else { amount };
+            let key = self.key(block, lane);
+            out.health.push(HealthRequest { key, target, loss, by, site });
+        }
+    }
+
+    pub(super) fn end(
+        &self,
+        block: &mut Block,
+        lanes: &[u16],
+        target: Reg,
+        words: Option<&Arc<str>>,
+        out: &mut Outbox,
+    ) {
+        for lane in lanes {
+            let lane = usize::from(*lane);
+            let Some(target) = self.alive(block, lane, target) else {
+                self.stale(block, lane, "end", out);
+                continue;
+            };
+            let request = EndRequest {
+                key: self.key(block, lane),
+                target,
+                phase: self.world.phase,
+                cause: self.origin.cause,
+                words: words.cloned(),
+                by: self.asker(block, lane),
+                site: Self::site(out),
+            };
+            out.ends.push(request);
+        }
+    }
+
+    // Letters.
+
+    pub(super) fn send(&self, block: &mut Block, lanes: &[u16], at: u32, out: &mut Outbox) {
+        let compiled = self.world.compiled;
+        let send = &compiled.sends[at as usize];
+        let state = self.world.state;
+        for lane in lanes {
+            let lane = usize::from(*lane);
+            let to = match &send.to {
+                SendTo::Pond => vec![state.pond().id],
+                SendTo::All => self.everyone(),
+                SendTo::One(reg) => match self.alive(block, lane, *reg) {
+                    Some(id) => vec![id],
+                    None => {
+                        self.stale(block, lane, "send", out);
+                        continue;
+                    }
+                },
+                SendTo::Each(query) => {
+                    self.addressees(block, lane, &compiled.queries[*query as usize], out)
+                }
+            };
+            let letter = Letter {
+                key: self.key(block, lane),
+                message: send.message,
+                values: send.values.iter().map(|reg| block.word(*reg, lane)).collect(),
+                from: self.asker(block, lane),
+                to,
+                site: send.site,
+            };
+            out.letters.push(letter);
+        }
+    }
+
+    fn addressees(
+        &self,
+        block: &Block,
+        lane: usize,
+        query: &QueryOp,
+        out: &mut Outbox,
+    ) -> Vec<EntityId> {
+        // `each` leaves the asker out, as `any` does.
+        debug_assert_eq!(query.what, QueryKind::Any);
+        let mut found: Vec<(u64, EntityId)> = self
+            .find(block, lane, query, out)
+            .into_iter()
+            .map(|(kind, row)| {
+                let columns = &self.world.state.kinds[kind.index()];
+                (columns.serial[row as usize], columns.id[row as usize])
+            })
+            .collect();
+        found.sort_unstable();
+        found.into_iter().map(|(_, id)| id).collect()
+    }
+
+    fn everyone(&self) -> Vec<EntityId> {
+        let kinds = self.world.state.kinds.iter();
+        let mut all: Vec<(u64, EntityId)> = kinds
+            .flat_map(|c| (0..c.len()).filter(|row| !c.ending[*row]).map(|row| (c.serial[row], c.id[row])))
+            .collect();
+        all.sort_unstable();
+        all.into_iter().map(|(_, id)| id).collect()
+    }
+}
+
+/// The turn of one of several that are spread: over the full turn evenly all around, over less from
+/// one end to the other.
+fn share_of(spread: f64, index: u32, in_all: u32) -> f64 {
+    let (index, in_all) = (f64::from(index), f64::from(in_all));
+    if spread.abs() >= 360.0 {
+        spread * index / in_all
+    } else if in_all > 1.0 {
+        spread * (index / (in_all - 1.0) - 0.5)
+    } else {
+        0.0
+    }
+}
+
+fn is_finite(birth: &BirthRequest, spread: Option<f64>) -> bool {
+    let pairs = [birth.toward, birth.vel];
+    let point = match birth.place {
+        PlaceRequest::Point(x, y) => Some((x, y)),
+        _ => None,
+    };
+    let numbers = [birth.facing, birth.speed, birth.health, spread];
+    numbers.into_iter().flatten().all(f64::is_finite)
+        && pairs.into_iter().chain([point]).flatten().all(|(x, y)| x.is_finite() && y.is_finite())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::ring(360.0, 4, &[0.0, 90.0, 180.0, 270.0])]
+    #[case::fan(60.0, 3, &[-30.0, 0.0, 30.0])]
+    #[case::one(60.0, 1, &[0.0])]
+    fn a_spread_is_even(#[case] spread: f64, #[case] count: u32, #[case] turns: &[f64]) {
+        let shares: Vec<f64> = (0..count).map(|i| share_of(spread, i, count)).collect();
+        assert_eq!(shares, turns);
+    }
+}

@@ -1,0 +1,239 @@
+//! The promises of the tick, over generated ponds and the demo.
+
+mod common;
+
+use std::collections::BTreeMap;
+
+use common::{Play, play};
+use proptest::prelude::*;
+use rstest::rstest;
+use tickpond_lang::program::{Cause, InputId};
+use tickpond_sim::{KeyChange, What, carry::carry};
+
+const DUSK: &str = include_str!("../../../ponds/dusk.pond");
+
+/// Handlers that together use most of what an entity can do.
+const HANDLERS: &[&str] = &[
+    "on birth { heading = any angle; speed = random(1 u/s .. 30 u/s) }",
+    "every 0.2 s { turn by random(-40 deg .. 40 deg) }",
+    "every tick { if pos.x > 80 u { heading = 180 deg } else if age > 4 s { n += 1 } }",
+    "every 0.3 s { n = n + 1; if n > 6 { end self because \"worn out\" } }",
+    "after 1.5 s { spawn 2 bit at here, spread 360 deg, speed 5 u/s }",
+    "on touch any as t { damage t by 1; n += 1 }",
+    "on first touch bit as t { damage t by 2 credit maker; speed = speed * 1.1 }",
+    "on hurt { send ow(n) to each any within 12 u }",
+    "on ow(level) from who { heading = direction to who; n = level }",
+    "on end by damage { spawn 3 bit at here, spread 180 deg, speed 9 u/s, spaced 0.1 s }",
+    "on leave arena { end self }",
+    "after 3 s { if nearest(bit) as b { damage b by 1 } else { wait 0.2 s; end self } }",
+    "on press fire { spawn bit at here, facing heading, speed 20 u/s }",
+    "while held fire every 0.25 s { spawn bit at here, speed 14 u/s }",
+    "every 0.5 s { if count(bit where health < 3 and age > 1 s) > 2 { turn by 90 deg } }",
+];
+
+/// A pond of two kinds whose handlers are picked by the bits of two numbers, in some order.
+fn pond_of(fly: u16, bit: u16, backwards: bool, edges: &str) -> String {
+    let pick = |bits: u16| {
+        let mut picked: Vec<&str> =
+            HANDLERS.iter().enumerate().filter(|(i, _)| bits >> i & 1 == 1).map(|(_, h)| *h).collect();
+        if backwards {
+            picked.reverse();
+        }
+        picked.join("\n  ")
+    };
+    let mut items = vec![
+        "input fire = key f".to_string(),
+        "message ow(level: number)".to_string(),
+        "spots reeds { (20, 20), (50, 50) facing 90 deg, (80, 70) }".to_string(),
+        "place fly at (30, 30)".to_string(),
+        "place fly at (60, 40)".to_string(),
+        "place src".to_string(),
+        "spawner src { makes fly at reeds; every 0.4 s; keep at most 15 alive }".to_string(),
+        format!("kind fly {{ body circle 2 u; health 4; vars {{ n = random(0 .. 3) }}\n  {} }}", pick(fly)),
+        format!(
+            "kind bit {{ body box 1 u x 2 u; health 2; vars {{ n = 0 }}\n  {}\n  after 2.5 s {{ end self because \"old\" }} }}",
+            pick(bit & !0x10)
+        ),
+        "routine r { wait 1 s\n repeat 2 times { wave as w { spawn 3 fly at reeds, spaced 0.2 s }\n wait until count(w) == 0 } }".to_string(),
+    ];
+    if backwards {
+        items.reverse();
+    }
+    format!("pond \"p\" {{ arena 100 x 100; edges {edges}; limit 400 entities }}\n{}", items.join("\n"))
+}
+
+fn ponds() -> impl Strategy<Value = (u16, u16, &'static str)> {
+    let edges = prop::sample::select(vec!["open, margin 3 u", "wrap", "wall"]);
+    (0u16..1 << 15, 0u16..1 << 15, edges)
+}
+
+/// Plays with the fire key held now and then.
+fn press_and_play(play: &mut Play, ticks: u64) {
+    for _ in 0..ticks {
+        let change = match play.state.tick % 50 {
+            10 => vec![KeyChange { input: InputId(0), down: true }],
+            31 => vec![KeyChange { input: InputId(0), down: false }],
+            _ => vec![],
+        };
+        play.engine.step(&mut play.state, &change, &mut play.events);
+    }
+}
+
+/// Everything that happened, by names instead of identities, for runs of different texts.
+fn story(play: &Play) -> Vec<String> {
+    let program = play.program();
+    let name = |w: tickpond_sim::Who| format!("{}#{}", program.kinds[w.kind.index()].name, w.number);
+    play.events
+        .iter()
+        .map(|e| {
+            let other = e.other.map(name).unwrap_or_default();
+            format!("{} {} {} {} {other} {:?} {:?}", e.tick, e.phase.name(), e.what.name(), name(e.who), e.cause, e.value)
+        })
+        .collect()
+}
+
+fn recount(play: &Play) {
+    let mut live: BTreeMap<u32, i64> = BTreeMap::new();
+    let mut ended: BTreeMap<(u32, Cause), u64> = BTreeMap::new();
+    for event in &play.events {
+        match event.what {
+            What::Born => *live.entry(event.who.kind.0).or_default() += 1,
+            What::Ended => {
+                *live.entry(event.who.kind.0).or_default() -= 1;
+                *ended.entry((event.who.kind.0, event.cause.unwrap())).or_default() += 1;
+            }
+            _ => {}
+        }
+    }
+    for (k, columns) in play.state.kinds.iter().enumerate().skip(1) {
+        assert_eq!(columns.len() as i64, live.get(&(k as u32)).copied().unwrap_or(0));
+        for cause in Cause::ALL {
+            let counted = play.state.totals[k].ended[cause as usize];
+            assert_eq!(counted, ended.get(&(k as u32, cause)).copied().unwrap_or(0));
+        }
+        assert!(columns.serial.is_sorted(), "rows stay in the order of birth");
+        for (row, id) in columns.id.iter().enumerate() {
+            assert_eq!(play.state.find(*id).unwrap().1, row);
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    #[test]
+    fn the_same_seed_gives_the_same_run((fly, bit, edges) in ponds(), seed: u64) {
+        let text = pond_of(fly, bit, false, edges);
+        let (mut a, mut b) = (play(&text, seed), play(&text, seed));
+        press_and_play(&mut a, 300);
+        press_and_play(&mut b, 300);
+        prop_assert_eq!(a.state.digest(), b.state.digest());
+        prop_assert_eq!(&a.events, &b.events);
+        recount(&a);
+    }
+
+    #[test]
+    fn shuffled_handlers_change_nothing((fly, bit, edges) in ponds(), shuffle: u64) {
+        let text = pond_of(fly, bit, false, edges);
+        let (mut a, mut b) = (play(&text, 7), play(&text, 7));
+        b.engine.shuffle = Some(shuffle);
+        press_and_play(&mut a, 300);
+        press_and_play(&mut b, 300);
+        prop_assert_eq!(story(&a), story(&b));
+        prop_assert_eq!(a.state.digest(), b.state.digest());
+    }
+
+    #[test]
+    fn the_order_of_definitions_changes_nothing((fly, bit, edges) in ponds()) {
+        let mut a = play(&pond_of(fly, bit, false, edges), 3);
+        let mut b = play(&pond_of(fly, bit, true, edges), 3);
+        press_and_play(&mut a, 300);
+        press_and_play(&mut b, 300);
+        let (mut a, mut b) = (story(&a), story(&b));
+        // Requests of different kinds in one phase are told kind by kind: the order of telling is
+        // by age of the asker, so only what has no asker may stand elsewhere.
+        a.sort();
+        b.sort();
+        prop_assert_eq!(a, b);
+    }
+
+    #[test]
+    fn going_on_from_a_saved_state_is_going_on((fly, bit, edges) in ponds(), at in 1u64..250) {
+        let text = pond_of(fly, bit, false, edges);
+        let mut a = play(&text, 5);
+        press_and_play(&mut a, at);
+        let saved = a.state.clone();
+        press_and_play(&mut a, 260 - at);
+        let mut b = play(&text, 5);
+        b.state = saved;
+        press_and_play(&mut b, 260 - at);
+        prop_assert_eq!(a.state.digest(), b.state.digest());
+    }
+
+    #[test]
+    fn carrying_over_to_the_same_text_changes_nothing((fly, bit, edges) in ponds(), at in 1u64..200) {
+        let text = pond_of(fly, bit, false, edges);
+        let mut a = play(&text, 5);
+        press_and_play(&mut a, at);
+        // Comments and blank lines move every line, and mean nothing.
+        let mut b = play(&format!("// moved\n\n{text}"), 5);
+        b.state = carry(&a.state, &a.engine.compiled, &b.engine.compiled).unwrap();
+        prop_assert_eq!(a.state.digest(), b.state.digest());
+        press_and_play(&mut a, 100);
+        press_and_play(&mut b, 100);
+        prop_assert_eq!(a.state.digest(), b.state.digest());
+    }
+}
+
+#[rstest]
+fn another_seed_gives_another_run() {
+    let text = pond_of(u16::MAX >> 1, 0, false, "wrap");
+    let (mut a, mut b) = (play(&text, 1), play(&text, 2));
+    a.ticks(200);
+    b.ticks(200);
+    assert_ne!(a.state.digest(), b.state.digest());
+}
+
+#[rstest]
+fn one_more_kind_leaves_the_chance_of_the_others_alone() {
+    let more = format!("{DUSK}\nplace carp at (5, 5)\nkind carp {{ every 1 s {{ turn by any angle }} }}");
+    let (mut a, mut b) = (play(DUSK, 9), play(&more, 9));
+    a.ticks(900);
+    b.ticks(900);
+    assert_eq!(a.columns("midge").x, b.columns("midge").x);
+    assert_eq!(a.columns("midge").heading, b.columns("midge").heading);
+}
+
+#[rstest]
+fn an_edit_carries_the_living_over() {
+    let mut a = play(DUSK, 1);
+    a.ticks(400);
+    let faster = DUSK.replace("drift  = 6 u/s", "drift  = 12 u/s").replace("vars { calm = true }", "vars { calm = true; hops = 3 }");
+    let mut b = play(&faster, 1);
+    b.state = carry(&a.state, &a.engine.compiled, &b.engine.compiled).unwrap();
+    assert_eq!(a.count("midge"), b.count("midge"));
+    assert_eq!(b.columns("midge").vars[1][0], 3f64.to_bits(), "a new variable starts fresh");
+    b.ticks(300);
+    recount_live(&b);
+}
+
+fn recount_live(play: &Play) {
+    for columns in &play.state.kinds {
+        for (row, id) in columns.id.iter().enumerate() {
+            assert_eq!(play.state.find(*id).unwrap().1, row);
+        }
+    }
+}
+
+#[rstest]
+#[case::arena("arena 160 x 90", "arena 170 x 90")]
+#[case::rate("rate 60 per s", "rate 30 per s")]
+#[case::body("body circle 2 u, sensor", "body circle 3 u, sensor")]
+#[case::placed("place frog at (80, 8)", "place frog at (70, 8)")]
+#[case::waiting("wait 4 s", "wait 5 s")]
+fn some_edits_mean_another_run(#[case] from: &str, #[case] to: &str) {
+    let mut a = play(DUSK, 1);
+    a.ticks(100);
+    let b = play(&DUSK.replace(from, to), 1);
+    assert!(carry(&a.state, &a.engine.compiled, &b.engine.compiled).is_err());
+}
