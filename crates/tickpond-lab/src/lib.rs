@@ -1,1 +1,19 @@
-//! Placeholder.
+//! Runs over the tick: recording, jumping in time, edits in mid-run, expectations, reports.
+//!
+//! A [`Run`] plays a pond, records it ([`record`]), judges its expectations ([`judge`]) and keeps
+//! keyframes ([`keyframes`]), so that any tick can be reached again exactly. [`report`] is the
+//! object `run --json` prints, [`files`] the tables.
+
+pub mod files;
+pub mod judge;
+pub mod keyframes;
+pub mod options;
+pub mod record;
+pub mod report;
+pub mod run;
+
+pub use judge::{Outcome, Verdict};
+pub use options::{OptionsError, RunOptions};
+pub use record::Record;
+pub use report::Report;
+pub use run::{Edited, Run};

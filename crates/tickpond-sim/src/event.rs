@@ -56,7 +56,7 @@ pub struct Who {
 pub enum What {
     /// It was born; the other is its maker.
     Born,
-    /// It ended; the other is who did it.
+    /// It ended; the other is who did it, the value is the length of its life in ticks.
     Ended,
     /// Another cause wanted its end too, later or lower in the order.
     Outvoted,

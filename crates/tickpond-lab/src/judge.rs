@@ -1,0 +1,255 @@
+//! Expectations over time.
+
+use tickpond_lang::program::{Cause, Check, Expr, Happening, KindId, Program, constant};
+use tickpond_sim::{Engine, Event, State, What};
+
+/// What is known of one expectation.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Verdict {
+    /// Whether its occasion has come.
+    pub tried: bool,
+    /// The first tick in which it failed.
+    pub failed: Option<u64>,
+    /// The tick in which it was met for good.
+    pub met: Option<u64>,
+    /// Spans of ticks opened by an event, first and last.
+    open: Vec<(u64, u64)>,
+    /// Whether the event's condition held in the tick before.
+    event_held: bool,
+    /// Whether what must hold at the end holds now.
+    holds_now: bool,
+}
+
+/// How an expectation stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// Its occasion never came.
+    Untried,
+    /// It has held so far, or was met.
+    Held,
+    /// It failed.
+    Failed,
+}
+
+impl Verdict {
+    /// How it stands.
+    pub fn outcome(&self) -> Outcome {
+        match (self.failed, self.tried) {
+            (Some(_), _) => Outcome::Failed,
+            (None, true) => Outcome::Held,
+            (None, false) => Outcome::Untried,
+        }
+    }
+
+    fn fail(&mut self, tick: u64) {
+        self.tried = true;
+        self.failed.get_or_insert(tick);
+    }
+
+    fn must(&mut self, holds: bool, tick: u64) {
+        self.tried = true;
+        if !holds {
+            self.fail(tick);
+        }
+    }
+}
+
+/// The verdicts on a program's expectations, in their order.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Judge {
+    /// One for each expectation.
+    pub verdicts: Vec<Verdict>,
+}
+
+impl Judge {
+    /// Nothing judged yet.
+    pub fn new(program: &Program) -> Judge {
+        Judge { verdicts: vec![Verdict::default(); program.expects.len()] }
+    }
+
+    /// Takes the verdicts over to an edited program: an expectation with the same words and the
+    /// same check goes on, a new one begins now.
+    pub fn carry(&self, old: &Program, new: &Program) -> Judge {
+        let source = |p: &Program, at: usize| {
+            p.text.get(p.expects[at].span.range()).unwrap_or("").to_string()
+        };
+        let verdicts = (0..new.expects.len())
+            .map(|at| {
+                let same = (0..old.expects.len()).find(|o| source(old, *o) == source(new, at));
+                same.map(|o| self.verdicts[o].clone()).unwrap_or_default()
+            })
+            .collect();
+        Judge { verdicts }
+    }
+
+    /// Judges the tick the state has just played.
+    pub fn tick(&mut self, engine: &mut Engine, state: &State, events: &[Event]) {
+        let program = engine.program().clone();
+        for (at, expect) in program.expects.iter().enumerate() {
+            let mut verdict = std::mem::take(&mut self.verdicts[at]);
+            if verdict.failed.is_none() {
+                let seen = Seen { program: &program, state, events, at };
+                seen.judge(&expect.check, &mut verdict, engine);
+            }
+            self.verdicts[at] = verdict;
+        }
+    }
+
+    /// Closes the books: what had to be met by now and was not, failed.
+    pub fn close(&mut self, program: &Program, tick: u64) {
+        for (verdict, expect) in self.verdicts.iter_mut().zip(&program.expects) {
+            if let Check::InTheEnd(_) = expect.check {
+                let holds = verdict.holds_now;
+                verdict.must(holds, tick);
+            }
+        }
+    }
+}
+
+/// One tick as an expectation sees it.
+struct Seen<'a> {
+    program: &'a Program,
+    state: &'a State,
+    events: &'a [Event],
+    at: usize,
+}
+
+impl Seen<'_> {
+    fn ticks(&self, time: &Expr) -> u64 {
+        let seconds = constant(time, &self.state.knobs).unwrap_or(0.0);
+        // A time of nothing is this very tick, unlike the period of a clock.
+        (seconds * self.program.rate + 0.5).floor().max(0.0) as u64
+    }
+
+    fn judge(&self, check: &Check, verdict: &mut Verdict, engine: &mut Engine) {
+        let now = self.state.tick;
+        match check {
+            Check::LivesAtMost(kinds, time) => self.lives_at_most(kinds, time, verdict),
+            Check::LivesAtLeast(kinds, time) => {
+                let least = self.ticks(time) as f64;
+                for event in self.ends(kinds, &[]) {
+                    verdict.must(event.value.unwrap_or(0.0) >= least, now);
+                }
+            }
+            Check::EndsBy(kinds, causes) => {
+                for event in self.ends(kinds, &[]) {
+                    verdict.must(event.cause.is_some_and(|c| causes.contains(&c)), now);
+                }
+            }
+            Check::Always(_) => verdict.must(self.holds(engine), now),
+            Check::Never(_) => verdict.must(!self.holds(engine), now),
+            Check::InTheEnd(_) => verdict.holds_now = self.holds(engine),
+            Check::At(time, _) => {
+                if now == self.ticks(time) {
+                    verdict.must(self.holds(engine), now);
+                }
+            }
+            Check::By(time, _) => self.by(self.ticks(time), verdict, engine),
+            Check::From(low, high, _) => {
+                let high = high.as_ref().map_or(u64::MAX, |t| self.ticks(t));
+                if (self.ticks(low)..=high).contains(&now) {
+                    verdict.must(self.holds(engine), now);
+                }
+            }
+            Check::AfterWithin { event, low, high, .. } => {
+                let low = low.as_ref().map_or(0, |t| self.ticks(t));
+                let span = (now + low, now + self.ticks(high));
+                let times = self.times(event, verdict, engine);
+                verdict.open.extend(std::iter::repeat_n(span, times));
+                self.within(verdict, engine);
+            }
+            Check::AfterFor { event, time, .. } => {
+                let span = (now, now + self.ticks(time));
+                let times = self.times(event, verdict, engine);
+                verdict.open.extend(std::iter::repeat_n(span, times));
+                self.throughout(verdict, engine);
+            }
+        }
+    }
+
+    fn holds(&self, engine: &mut Engine) -> bool {
+        engine.holds(self.state, self.at).unwrap_or(true)
+    }
+
+    fn ends<'e>(
+        &'e self,
+        kinds: &'e [KindId],
+        causes: &'e [Cause],
+    ) -> impl Iterator<Item = &'e Event> {
+        self.events.iter().filter(move |e| {
+            e.what == What::Ended
+                && kinds.contains(&e.who.kind)
+                && (causes.is_empty() || e.cause.is_some_and(|c| causes.contains(&c)))
+        })
+    }
+
+    /// Rows are in the order of birth, so the first of a kind is the oldest.
+    fn lives_at_most(&self, kinds: &[KindId], time: &Expr, verdict: &mut Verdict) {
+        let most = self.ticks(time);
+        for kind in kinds {
+            let columns = &self.state.kinds[kind.index()];
+            if let Some(born) = columns.born.first() {
+                verdict.must(self.state.tick - born <= most, self.state.tick);
+            }
+        }
+        for event in self.ends(kinds, &[]) {
+            verdict.must(event.value.unwrap_or(0.0) as u64 <= most, self.state.tick);
+        }
+    }
+
+    fn by(&self, time: u64, verdict: &mut Verdict, engine: &mut Engine) {
+        let now = self.state.tick;
+        if verdict.met.is_some() || now > time {
+            return;
+        }
+        if self.holds(engine) {
+            verdict.tried = true;
+            verdict.met = Some(now);
+        } else if now == time {
+            verdict.fail(now);
+        }
+    }
+
+    /// How often the event happened in this tick.
+    fn times(&self, event: &Happening, verdict: &mut Verdict, engine: &mut Engine) -> usize {
+        match event {
+            Happening::Born(kinds) => {
+                let born = |e: &&Event| e.what == What::Born && kinds.contains(&e.who.kind);
+                self.events.iter().filter(born).count()
+            }
+            Happening::Ends(kinds, causes) => self.ends(kinds, causes).count(),
+            Happening::Turns(_) => {
+                let holds = engine.event_holds(self.state, self.at).unwrap_or(false);
+                let turned = holds && !verdict.event_held;
+                verdict.event_held = holds;
+                usize::from(turned)
+            }
+        }
+    }
+
+    /// A span is met by one tick in which it holds, and fails when it passes without.
+    fn within(&self, verdict: &mut Verdict, engine: &mut Engine) {
+        let now = self.state.tick;
+        if verdict.open.is_empty() {
+            return;
+        }
+        if self.holds(engine) {
+            let before = verdict.open.len();
+            verdict.open.retain(|(low, _)| now < *low);
+            verdict.tried |= verdict.open.len() < before;
+        }
+        if verdict.open.iter().any(|(_, high)| now >= *high) {
+            verdict.fail(now);
+        }
+    }
+
+    /// A span fails by one tick in which it does not hold.
+    fn throughout(&self, verdict: &mut Verdict, engine: &mut Engine) {
+        let now = self.state.tick;
+        if verdict.open.is_empty() {
+            return;
+        }
+        verdict.must(self.holds(engine), now);
+        verdict.open.retain(|(_, high)| now < *high);
+    }
+}

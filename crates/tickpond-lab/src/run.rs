@@ -1,0 +1,320 @@
+//! A run that is recorded and can be played, jumped in, and edited.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use tickpond_lang::program::{InputId, Program};
+use tickpond_sim::carry::carry;
+use tickpond_sim::{Engine, Event, KeyChange, State};
+
+use crate::judge::{Judge, Verdict};
+use crate::keyframes::Keyframes;
+use crate::options::{OptionsError, RunOptions};
+use crate::record::Record;
+
+/// Bytes the keyframes of a run may take.
+const KEYFRAME_BUDGET: usize = 256 << 20;
+
+/// A stretch of a run played by one version of the text.
+struct Segment {
+    /// The first tick it plays.
+    from: u64,
+    engine: Engine,
+}
+
+/// A state and the verdicts at the end of its tick.
+#[derive(Clone)]
+struct Moment {
+    state: State,
+    judge: Judge,
+}
+
+/// What became of an edit.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Edited {
+    /// The run goes on where it is, by the new text.
+    Forked,
+    /// The run was made again from tick 0, for the reason given.
+    Remade(String),
+}
+
+/// A recorded run, and a place in it.
+pub struct Run {
+    segments: Vec<Segment>,
+    now: Moment,
+    record: Record,
+    /// Keys by the tick before which they changed.
+    keys: BTreeMap<u64, Vec<(String, bool)>>,
+    keyframes: Keyframes<Moment>,
+    options: RunOptions,
+    /// How many of all kinds lived, tick by tick, in the run before the last edit or restart.
+    ghost: Option<Vec<u32>>,
+}
+
+impl Run {
+    /// Opens a pond at tick 0.
+    ///
+    /// # Errors
+    /// [`OptionsError`] if a knob named in the options is not there or its value does not fit.
+    pub fn new(program: Arc<Program>, options: RunOptions) -> Result<Run, OptionsError> {
+        let knobs = options.knob_values(&program)?;
+        let mut engine = Engine::new(program.clone());
+        engine.shuffle = options.shuffle;
+        let mut events = Vec::new();
+        let state = engine.open_with(options.seed, &knobs, &mut events);
+        let mut record = Record::default();
+        record.adopt(&program);
+        let mut run = Run {
+            now: Moment { state, judge: Judge::new(&program) },
+            segments: vec![Segment { from: 0, engine }],
+            record,
+            keys: BTreeMap::new(),
+            keyframes: Keyframes::new(KEYFRAME_BUDGET),
+            options,
+            ghost: None,
+        };
+        run.finish_tick(events);
+        Ok(run)
+    }
+
+    // Looking.
+
+    /// The state at the present place.
+    pub fn state(&self) -> &State {
+        &self.now.state
+    }
+
+    /// The present tick.
+    pub fn tick(&self) -> u64 {
+        self.now.state.tick
+    }
+
+    /// The last tick that was played.
+    pub fn head(&self) -> u64 {
+        self.record.len as u64 - 1
+    }
+
+    /// The program at the present place.
+    pub fn program(&self) -> &Arc<Program> {
+        self.program_at(self.tick())
+    }
+
+    /// The program that played a tick: events of that tick speak of its kinds and sites.
+    pub fn program_at(&self, tick: u64) -> &Arc<Program> {
+        self.segments[self.segment_at(tick)].engine.program()
+    }
+
+    /// The versions of the text, with the first tick each played.
+    pub fn versions(&self) -> Vec<(u64, Arc<Program>)> {
+        self.segments.iter().map(|s| (s.from, s.engine.program().clone())).collect()
+    }
+
+    /// The record of everything played.
+    pub fn record(&self) -> &Record {
+        &self.record
+    }
+
+    /// The verdicts at the present place, in the order of the program's expectations.
+    pub fn verdicts(&self) -> &[Verdict] {
+        &self.now.judge.verdicts
+    }
+
+    /// The run before the last edit or restart: how many lived, tick by tick.
+    pub fn ghost(&self) -> Option<&[u32]> {
+        self.ghost.as_deref()
+    }
+
+    /// The options it was opened with.
+    pub fn options(&self) -> &RunOptions {
+        &self.options
+    }
+
+    /// How many keyframes there are, and how many bytes they take.
+    pub fn memory(&self) -> (usize, usize) {
+        self.keyframes.size()
+    }
+
+    fn segment_at(&self, tick: u64) -> usize {
+        self.segments.partition_point(|s| s.from <= tick).max(1) - 1
+    }
+
+    // Playing.
+
+    /// Plays one tick, recorded if it is new. The keys are those noted for it; see [`Run::press`].
+    pub fn step(&mut self) {
+        let tick = self.tick() + 1;
+        let at = self.segment_at(tick);
+        if self.segments[at].from == tick && tick > 0 {
+            self.cross(at);
+        }
+        let keys = self.keys_at(tick, at);
+        let mut events = Vec::new();
+        self.segments[at].engine.step(&mut self.now.state, &keys, &mut events);
+        self.finish_tick(events);
+    }
+
+    /// Takes the state over to the version of the text that begins with the next tick.
+    fn cross(&mut self, at: usize) {
+        let (old, new) = (&self.segments[at - 1].engine, &self.segments[at].engine);
+        // It could be carried when the edit was made, and the state is the same again.
+        if let Ok(state) = carry(&self.now.state, &old.compiled, &new.compiled) {
+            self.now.state = state;
+        }
+        self.now.judge = self.now.judge.carry(old.program(), new.program());
+    }
+
+    fn keys_at(&self, tick: u64, segment: usize) -> Vec<KeyChange> {
+        let inputs = &self.segments[segment].engine.program().inputs;
+        let keys = self.keys.get(&tick).map(Vec::as_slice).unwrap_or(&[]);
+        keys.iter()
+            .filter_map(|(name, down)| {
+                let at = inputs.iter().position(|i| i.name == *name)?;
+                Some(KeyChange { input: InputId(at as u32), down: *down })
+            })
+            .collect()
+    }
+
+    fn finish_tick(&mut self, events: Vec<Event>) {
+        let tick = self.tick();
+        let at = self.segment_at(tick);
+        let engine = &mut self.segments[at].engine;
+        self.now.judge.tick(engine, &self.now.state, &events);
+        if tick as usize == self.record.len {
+            let watches = engine.watches(&self.now.state);
+            let program = engine.program().clone();
+            self.record.add(&program, &self.now.state, &watches, events);
+        }
+        if self.keyframes.is_due(tick) {
+            let bytes = size_of(&self.now.state);
+            self.keyframes.keep(tick, self.now.clone(), bytes);
+        }
+    }
+
+    /// Notes a key for the next tick. In the past this begins another future: what was played after
+    /// the present tick is forgotten.
+    pub fn press(&mut self, input: &str, down: bool) {
+        self.forget_future();
+        let next = self.tick() + 1;
+        self.keys.entry(next).or_default().push((input.to_string(), down));
+    }
+
+    /// Forgets everything after the present tick.
+    pub fn forget_future(&mut self) {
+        let tick = self.tick();
+        if tick < self.head() {
+            self.record.truncate(tick);
+            self.keyframes.truncate(tick);
+            self.keys.split_off(&(tick + 1));
+            self.segments.retain(|s| s.from <= tick);
+        }
+    }
+
+    /// Goes to a tick: backwards from the nearest keyframe before it, forwards by playing. Exact.
+    /// Costs the ticks from the keyframe on.
+    pub fn seek(&mut self, tick: u64) {
+        if tick < self.tick() {
+            self.restore(tick);
+        } else if let Some((at, _)) = self.keyframes.before(tick)
+            && at > self.tick()
+        {
+            self.restore(tick);
+        }
+        while self.tick() < tick {
+            self.step();
+        }
+    }
+
+    fn restore(&mut self, tick: u64) {
+        if let Some((_, moment)) = self.keyframes.before(tick) {
+            self.now = Moment::clone(&moment);
+        }
+    }
+
+    /// Plays up to a tick, or until a guard stops it.
+    pub fn play_to(&mut self, tick: u64) {
+        while self.tick() < tick && self.state().stopped.is_none() {
+            self.step();
+        }
+    }
+
+    /// Closes the books on expectations about the end.
+    pub fn close(&mut self) {
+        let program = self.program().clone();
+        let tick = self.tick();
+        self.now.judge.close(&program, tick);
+    }
+
+    // Editing.
+
+    /// Takes up an edited text: at the present tick if the state can be carried over, else from
+    /// tick 0 with the same seed, knobs and keys. What was played after the present tick is
+    /// forgotten, and stays as the ghost.
+    ///
+    /// # Errors
+    /// [`OptionsError`] if a knob set from outside does not fit the new text; nothing has changed.
+    pub fn edit(&mut self, program: Arc<Program>) -> Result<Edited, OptionsError> {
+        self.options.knob_values(&program)?;
+        let ghost = self.record.totals();
+        self.forget_future();
+        let mut engine = Engine::new(program.clone());
+        engine.shuffle = self.options.shuffle;
+        let at = self.segment_at(self.tick());
+        let old = &self.segments[at].engine;
+        match carry(&self.now.state, &old.compiled, &engine.compiled) {
+            Ok(_) if self.tick() > 0 => {
+                let from = self.tick() + 1;
+                // An edit of the same tick again takes the place of the one before.
+                self.segments.retain(|s| s.from < from);
+                self.segments.push(Segment { from, engine });
+                self.record.adopt(&program);
+                self.ghost = Some(ghost);
+                Ok(Edited::Forked)
+            }
+            Ok(_) => {
+                self.remake(program, ghost)?;
+                Ok(Edited::Remade("the run is at its start".into()))
+            }
+            Err(reason) => {
+                self.remake(program, ghost)?;
+                Ok(Edited::Remade(reason.words()))
+            }
+        }
+    }
+
+    fn remake(&mut self, program: Arc<Program>, ghost: Vec<u32>) -> Result<(), OptionsError> {
+        let tick = self.tick();
+        let keys = std::mem::take(&mut self.keys);
+        let mut run = Run::new(program, self.options.clone())?;
+        run.keys = keys;
+        run.ghost = Some(ghost);
+        run.play_to(tick);
+        *self = run;
+        Ok(())
+    }
+
+    /// Begins again at tick 0 with the newest text and another seed, if one is given.
+    ///
+    /// # Errors
+    /// [`OptionsError`] if a knob set from outside does not fit; nothing has changed.
+    pub fn restart(&mut self, seed: Option<u64>) -> Result<(), OptionsError> {
+        let program = match self.segments.last() {
+            Some(segment) => segment.engine.program().clone(),
+            None => self.program().clone(),
+        };
+        let ghost = self.record.totals();
+        let mut options = self.options.clone();
+        options.seed = seed.unwrap_or(options.seed);
+        let mut run = Run::new(program, options)?;
+        run.ghost = Some(ghost);
+        *self = run;
+        Ok(())
+    }
+}
+
+/// About how many bytes a state takes.
+fn size_of(state: &State) -> usize {
+    let words: usize =
+        state.kinds.iter().map(|c| c.len() * (18 + c.vars.len() + c.clocks.len())).sum();
+    let requests = state.births.len() * 320 + state.letters.len() * 120 + state.waits.len() * 200;
+    words * 8 + requests + state.contacts.len() * 40 + state.fired.len() * 8 + 4096
+}

@@ -1,0 +1,194 @@
+//! Time travel, edits, reports: the lab's promises on the demo.
+
+use std::sync::Arc;
+
+use rstest::rstest;
+use tickpond_lab::files::{write_events, write_series};
+use tickpond_lab::{Edited, Outcome, Report, Run, RunOptions};
+use tickpond_lang::program::Program;
+
+const DUSK: &str = include_str!("../../../ponds/dusk.pond");
+
+fn program(text: &str) -> Arc<Program> {
+    let compiled = tickpond_lang::compile(text);
+    compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics))
+}
+
+fn run(text: &str) -> Run {
+    Run::new(program(text), RunOptions::default()).unwrap()
+}
+
+fn expectation(check: &str, kinds: &str, ticks: u64) -> (Outcome, Option<u64>) {
+    let text = format!("pond \"t\" {{ arena 100 x 100 }}\n{kinds}\nexpect \"it\": {check}");
+    let mut run = run(&text);
+    run.play_to(ticks);
+    run.close();
+    (run.verdicts()[0].outcome(), run.verdicts()[0].failed)
+}
+
+#[rstest]
+fn a_jump_back_and_forth_is_exact() {
+    let mut run = run(DUSK);
+    let mut digests = vec![run.state().digest()];
+    for _ in 0..700 {
+        run.step();
+        digests.push(run.state().digest());
+    }
+    let record = run.record().clone();
+    for tick in [699, 3, 0, 421, 420, 61, 700, 1] {
+        run.seek(tick);
+        assert_eq!(run.state().digest(), digests[tick as usize], "tick {tick}");
+    }
+    assert_eq!(run.head(), 700);
+    assert_eq!(*run.record(), record, "looking changes nothing");
+}
+
+#[rstest]
+fn keys_are_played_back() {
+    let mut run = run(DUSK);
+    run.play_to(100);
+    run.press("fire", true);
+    run.play_to(200);
+    run.press("fire", false);
+    run.play_to(400);
+    let (digest, drops) = (run.state().digest(), Report::of(&run).kinds["drop"].born);
+    assert_eq!(drops, 7, "held for 100 ticks, a drop every 15");
+    run.seek(0);
+    run.seek(400);
+    assert_eq!(run.state().digest(), digest);
+}
+
+#[rstest]
+fn a_key_in_the_past_begins_another_future() {
+    let mut run = run(DUSK);
+    run.play_to(300);
+    run.seek(100);
+    run.press("fire", true);
+    assert_eq!(run.head(), 100);
+    run.play_to(300);
+    assert!(Report::of(&run).kinds["drop"].born > 0);
+}
+
+#[rstest]
+fn an_edit_forks_where_it_is_and_both_sides_can_be_reached() {
+    let mut run = run(DUSK);
+    run.play_to(400);
+    run.seek(300);
+    let before = run.state().digest();
+    let faster = program(&DUSK.replace("drift  = 6 u/s", "drift  = 18 u/s"));
+    assert_eq!(run.edit(faster).unwrap(), Edited::Forked);
+    assert_eq!(run.ghost().unwrap().len(), 401, "the run before stays as the ghost");
+    run.play_to(500);
+    let after = run.state().digest();
+    run.seek(300);
+    assert_eq!(run.state().digest(), before);
+    assert!((run.state().knobs[0] - 6.0).abs() < 1e-9);
+    run.seek(500);
+    assert_eq!(run.state().digest(), after);
+    assert!((run.state().knobs[0] - 18.0).abs() < 1e-9);
+}
+
+#[rstest]
+fn an_edit_that_cannot_fork_makes_the_run_again() {
+    let mut edited = run(DUSK);
+    edited.play_to(300);
+    let moved = DUSK.replace("place frog at (80, 8)", "place frog at (60, 8)");
+    assert!(matches!(edited.edit(program(&moved)).unwrap(), Edited::Remade(_)));
+    let mut fresh = run(&moved);
+    fresh.play_to(300);
+    assert_eq!(edited.state().digest(), fresh.state().digest());
+}
+
+#[rstest]
+fn counts_in_the_record_equal_a_recount() {
+    let mut run = run(DUSK);
+    run.play_to(1500);
+    for series in &run.record().kinds {
+        let mut live = 0;
+        for tick in 0..=1500 {
+            live = live + series.born[tick] - series.ended[tick];
+            assert_eq!(live, series.live[tick], "{} at {tick}", series.name);
+        }
+        assert_eq!(series.lives.len(), series.ended.iter().sum::<u32>() as usize);
+    }
+}
+
+// Expectations.
+
+const FLIES: &str = "kind fly { after 1 s { end self } }\n\
+    spawner src { makes fly at here; every 0.5 s }\nplace src\n";
+
+#[rstest]
+#[case::always_held("always count(fly) <= 2", Outcome::Held, None)]
+#[case::always_failed("always count(fly) <= 1", Outcome::Failed, Some(60))]
+#[case::never("never count(fly) == 2", Outcome::Failed, Some(60))]
+#[case::at("at 0.5 s, count(fly) == 1", Outcome::Held, None)]
+#[case::by_met("by 1 s, count(fly) == 2", Outcome::Held, None)]
+#[case::by_missed("by 0.9 s, count(fly) == 2", Outcome::Failed, Some(54))]
+#[case::by_not_yet("by 100 s, count(fly) == 9", Outcome::Untried, None)]
+#[case::from("from 0.6 s to 0.9 s, always count(fly) == 1", Outcome::Held, None)]
+#[case::from_on("from 1 s on, always count(fly) == 2", Outcome::Held, None)]
+#[case::in_the_end("in the end always ended(fly) > 5", Outcome::Held, None)]
+#[case::in_the_end_not("in the end always count(fly) == 0", Outcome::Failed, Some(300))]
+#[case::lives_at_most("each fly lives at most 1 s", Outcome::Held, None)]
+#[case::lives_too_long("each fly lives at most 0.9 s", Outcome::Failed, Some(85))]
+#[case::lives_at_least("each fly lives at least 1 s", Outcome::Held, None)]
+#[case::ends_by("each fly ends by timer", Outcome::Held, None)]
+#[case::ends_by_other("each fly ends by damage or edge", Outcome::Failed, Some(90))]
+#[case::after_within("after fly born, within 0.5 s, count(fly) == 2", Outcome::Held, None)]
+#[case::after_in_vain("after fly born, within 0.2 s, count(fly) == 7", Outcome::Failed, Some(42))]
+#[case::after_for("after fly ends, for 0.1 s, count(fly) == 2", Outcome::Held, None)]
+#[case::turning_true("after count(fly) == 1, within 0.5 s, count(fly) == 2", Outcome::Held, None)]
+#[case::no_occasion("after fly ends by damage, within 1 s, count(fly) == 0", Outcome::Untried, None)]
+fn expectations_are_judged(#[case] check: &str, #[case] outcome: Outcome, #[case] tick: Option<u64>) {
+    assert_eq!(expectation(check, FLIES, 300), (outcome, tick));
+}
+
+// Files.
+
+#[rstest]
+fn the_report_is_the_contract_and_twice_the_same() {
+    let report = || {
+        let mut run = run(DUSK);
+        run.play_to(1200);
+        run.close();
+        serde_json::to_value(Report::of(&run)).unwrap()
+    };
+    let (a, b) = (report(), report());
+    assert_eq!(a, b);
+    assert_eq!(a["ticks"], 1200);
+    assert_eq!(a["knobs"]["drift"], serde_json::json!({"value": 6.0, "unit": "u/s"}));
+    assert_eq!(a["stopped"], serde_json::Value::Null);
+    let midge = &a["kinds"]["midge"];
+    let ended: u64 = midge["ended"].as_object().unwrap().values().map(|n| n.as_u64().unwrap()).sum();
+    assert_eq!(midge["born"].as_u64().unwrap(), midge["live"].as_u64().unwrap() + ended);
+}
+
+#[rstest]
+fn the_tables_hold_a_row_a_tick_and_a_line_an_event() {
+    let mut run = run(DUSK);
+    run.play_to(600);
+    let (mut series, mut events) = (Vec::new(), Vec::new());
+    write_series(&run, &mut series).unwrap();
+    write_events(&run, &mut events).unwrap();
+    let mut table = csv::Reader::from_reader(&series[..]);
+    assert_eq!(table.headers().unwrap().iter().next(), Some("tick"));
+    assert_eq!(table.records().count(), 601);
+    let lines: Vec<serde_json::Value> =
+        events.split(|b| *b == b'\n').filter(|l| !l.is_empty()).map(|l| serde_json::from_slice(l).unwrap()).collect();
+    assert_eq!(lines.len(), run.record().events().len());
+    assert!(lines.iter().all(|l| l["event"] != "born" || l["line"].is_u64()));
+}
+
+#[rstest]
+fn knobs_can_be_set_from_outside() {
+    let options = RunOptions { knobs: vec![("flock".into(), "20".into())], ..RunOptions::default() };
+    let mut many = Run::new(program(DUSK), options).unwrap();
+    many.play_to(900);
+    let mut few = run(DUSK);
+    few.play_to(900);
+    assert!(Report::of(&many).kinds["midge"].born > Report::of(&few).kinds["midge"].born);
+    let wrong = RunOptions { knobs: vec![("flok".into(), "20".into())], ..RunOptions::default() };
+    let error = Run::new(program(DUSK), wrong).err().unwrap().to_string();
+    assert!(error.contains("`flok`") && error.contains("`flock`"), "{error}");
+}
