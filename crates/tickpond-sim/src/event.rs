@@ -124,6 +124,8 @@ pub struct Event {
     pub words: Option<Arc<str>>,
     /// How much.
     pub value: Option<f64>,
+    /// Where it was born or ended, in u.
+    pub place: Option<(f64, f64)>,
     /// The line that asked for it.
     pub site: Option<SiteId>,
 }
@@ -141,6 +143,7 @@ impl Event {
             message: None,
             words: None,
             value: None,
+            place: None,
             site: None,
         }
     }

@@ -204,6 +204,7 @@ impl Engine {
         let who = state.who_at(birth.kind, row);
         let mut event = Event::new(state.tick, Phase::Births, What::Born, who);
         event.other = Some(birth.maker);
+        event.place = Some((x, y));
         event.site = Some(birth.site);
         events.push(event);
         row as u32

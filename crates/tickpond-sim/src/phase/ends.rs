@@ -18,12 +18,14 @@ impl Engine {
             columns.ending[*row] = true;
             columns.ending_count += 1;
             let life = state.tick - columns.born[*row];
+            let place = (columns.x[*row], columns.y[*row]);
             let mut event =
                 Event::new(state.tick, Phase::Ends, What::Ended, state.who_at(*kind, *row));
             event.other = Some(request.by);
             event.cause = Some(request.cause);
             event.words = request.words.clone();
             event.value = Some(life as f64);
+            event.place = Some(place);
             event.site = Some(request.site);
             events.push(event);
             state.totals[kind.index()].ended[request.cause as usize] += 1;

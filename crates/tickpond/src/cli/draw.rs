@@ -1,0 +1,51 @@
+//! `tickpond draw FILE --what counts --out F.svg|F.pdf`
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+
+use super::complain;
+use super::options::{PlayArgs, guard_words, load, play};
+use crate::drawing::{Format, write_drawing};
+use crate::failure::{Code, Failure};
+
+#[derive(Args)]
+pub struct DrawArgs {
+    /// The pond
+    file: PathBuf,
+    /// What to draw
+    #[arg(long, value_name = "WHAT", default_value = "counts")]
+    what: What,
+    /// The file to write; its ending, .svg or .pdf, says in which format
+    #[arg(long, value_name = "F.svg|F.pdf")]
+    out: PathBuf,
+    #[command(flatten)]
+    play: PlayArgs,
+    /// Seed of all chance
+    #[arg(long, value_name = "S", default_value_t = 1)]
+    seed: u64,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum What {
+    /// How many of each kind are alive over time
+    Counts,
+}
+
+/// Plays a pond and draws the run. A run a guard has stopped is drawn as far as it went.
+pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
+    let format = Format::of(&args.out)?;
+    let program = load(&args.file)?;
+    let ticks = args.play.length(program.rate)?;
+    let run = play(program, args.play.options(args.seed), ticks)?;
+    let What::Counts = args.what;
+    write_drawing(&run, &args.out, format)?;
+    complain(&format!("wrote {}", args.out.display()));
+    match guard_words(&run, &args.file) {
+        Some(words) => {
+            complain(&words);
+            Err(Failure::said(Code::Guard))
+        }
+        None => Ok(()),
+    }
+}

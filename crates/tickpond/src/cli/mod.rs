@@ -1,0 +1,98 @@
+//! The command line: one file per subcommand. Results go to standard output, all else to standard
+//! error.
+
+mod check;
+mod draw;
+mod new;
+mod open;
+mod options;
+mod run;
+mod test;
+
+use std::io::{IsTerminal, Write};
+use std::process::ExitCode;
+
+use clap::{CommandFactory, Parser, Subcommand};
+
+use crate::failure::Failure;
+
+/// Script how entities come to be, act and end; play; see which line did it
+#[derive(Parser)]
+#[command(name = "tickpond", version, max_term_width = 100)]
+struct Cli {
+    #[command(subcommand)]
+    command: Option<Command>,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Open the workbench on a pond that comes with the program
+    Demo(open::DemoArgs),
+    /// Open the workbench on a pond
+    Open(open::OpenArgs),
+    /// Write a small commented pond to start from
+    New(new::NewArgs),
+    /// Report errors and findings
+    Check(check::CheckArgs),
+    /// Play a pond without a screen
+    Run(run::RunArgs),
+    /// Judge every pond's expectations
+    Test(test::TestArgs),
+    /// Draw a run as SVG or PDF
+    Draw(draw::DrawArgs),
+    /// Print a completion script for a shell
+    Completions {
+        /// The shell
+        shell: clap_complete::Shell,
+    },
+}
+
+/// Runs the program.
+pub fn main() -> ExitCode {
+    let cli = Cli::parse();
+    let done = match cli.command {
+        None => open::start(),
+        Some(Command::Demo(args)) => open::demo(&args),
+        Some(Command::Open(args)) => open::open(&args),
+        Some(Command::New(args)) => new::new(&args),
+        Some(Command::Check(args)) => check::check(&args),
+        Some(Command::Run(args)) => run::run(&args),
+        Some(Command::Test(args)) => test::test(&args),
+        Some(Command::Draw(args)) => draw::draw(&args),
+        Some(Command::Completions { shell }) => {
+            let mut script = Vec::new();
+            clap_complete::generate(shell, &mut Cli::command(), "tickpond", &mut script);
+            print(&String::from_utf8_lossy(&script))
+        }
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(failure) => {
+            if !failure.words.is_empty() {
+                complain(&format!("error: {}", failure.words));
+            }
+            ExitCode::from(failure.code as u8)
+        }
+    }
+}
+
+/// Prints a result. A closed pipe is a normal end.
+fn print(text: &str) -> Result<(), Failure> {
+    let mut out = std::io::stdout().lock();
+    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
+        Err(error) if error.kind() != std::io::ErrorKind::BrokenPipe => {
+            Err(Failure::writing(std::path::Path::new("standard output"), &error))
+        }
+        _ => Ok(()),
+    }
+}
+
+/// Says something to the person; nothing can be done if nobody listens.
+fn complain(text: &str) {
+    let _ = writeln!(std::io::stderr(), "{text}");
+}
+
+/// Whether colours may be used on standard error.
+fn colour() -> bool {
+    std::io::stderr().is_terminal() && std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty())
+}

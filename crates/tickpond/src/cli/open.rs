@@ -1,0 +1,62 @@
+//! `tickpond`, `tickpond demo` and `tickpond open FILE`: the workbench.
+
+use std::path::PathBuf;
+
+use clap::Args;
+
+use crate::failure::{Code, Failure, read_text};
+use crate::ponds;
+use crate::workbench::{self, Document};
+
+#[derive(Args)]
+pub struct DemoArgs {
+    /// Name of the shipped pond
+    #[arg(default_value = "dusk")]
+    name: String,
+}
+
+#[derive(Args)]
+pub struct OpenArgs {
+    /// The pond
+    file: PathBuf,
+}
+
+/// Without arguments: the last pond, or the demo where there is none.
+pub fn start() -> Result<(), Failure> {
+    match workbench::last_pond().filter(|path| path.is_file()) {
+        Some(file) => open(&OpenArgs { file }),
+        None => demo(&DemoArgs { name: "dusk".into() }),
+    }
+}
+
+/// Opens a shipped pond; it has no file until it is saved under a name.
+pub fn demo(args: &DemoArgs) -> Result<(), Failure> {
+    let Some(text) = ponds::shipped(&args.name) else {
+        let names: Vec<&str> = ponds::SHIPPED.iter().map(|(name, _)| *name).collect();
+        return Err(Failure::wrong(format!(
+            "there is no demo `{}`\nhelp: there is {}",
+            args.name,
+            names.join(", ")
+        )));
+    };
+    let document = Document { path: None, name: format!("{}.pond", args.name), text: text.into() };
+    show(document)
+}
+
+/// Opens a pond, broken or not: the workbench is where it gets mended.
+pub fn open(args: &OpenArgs) -> Result<(), Failure> {
+    let text = read_text(&args.file)?;
+    let name = args.file.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
+    workbench::remember_pond(&args.file);
+    show(Document { path: Some(args.file.clone()), name, text })
+}
+
+fn show(document: Document) -> Result<(), Failure> {
+    use std::io::IsTerminal;
+    if !std::io::stdin().is_terminal() || !std::io::stdout().is_terminal() {
+        let words = "the workbench needs a terminal\nhelp: without one, use `tickpond run FILE`";
+        return Err(Failure::wrong(words));
+    }
+    workbench::run(document)
+        .map_err(|e| Failure { code: Code::Files, words: format!("the terminal failed: {e}") })
+}

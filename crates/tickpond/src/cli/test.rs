@@ -1,0 +1,115 @@
+//! `tickpond test PATH...`
+
+use std::path::{Path, PathBuf};
+
+use clap::Args;
+use tickpond_lab::Report;
+
+use super::check::ponds_in;
+use super::options::{PlayArgs, guard_words, load, play};
+use super::run::expectation_line;
+use super::{complain, print};
+use crate::failure::{Code, Failure};
+
+#[derive(Args)]
+pub struct TestArgs {
+    /// Ponds, or folders that are searched for ponds
+    #[arg(required = true)]
+    paths: Vec<PathBuf>,
+    #[command(flatten)]
+    play: PlayArgs,
+    /// Seeds to play, both included
+    #[arg(long, value_name = "A..B", default_value = "1..1", value_parser = seeds)]
+    seeds: (u64, u64),
+}
+
+fn seeds(text: &str) -> Result<(u64, u64), String> {
+    let parse = |text: &str| text.trim().parse::<u64>().ok();
+    let range = match text.split_once("..") {
+        Some((a, b)) => parse(a).zip(parse(b)),
+        None => parse(text).map(|seed| (seed, seed)),
+    };
+    match range {
+        Some((a, b)) if a <= b && b - a < 100_000 => Ok((a, b)),
+        _ => Err("write the first and the last seed, such as `1..20`".into()),
+    }
+}
+
+/// What came of one pond with one seed.
+enum Tested {
+    Passed(usize),
+    Failed(usize, usize),
+    Stopped,
+}
+
+/// Judges every pond's expectations over the seeds. Goes on after a failure; the worst decides the
+/// exit code.
+pub fn test(args: &TestArgs) -> Result<(), Failure> {
+    let files = ponds_in(&args.paths)?;
+    let (mut passed, mut failed) = (0, 0);
+    let mut worst: Option<Code> = None;
+    for file in &files {
+        for seed in args.seeds.0..=args.seeds.1 {
+            let code = match test_one(file, seed, &args.play) {
+                Ok(Tested::Passed(count)) => {
+                    passed += count;
+                    None
+                }
+                Ok(Tested::Failed(held, broken)) => {
+                    passed += held;
+                    failed += broken;
+                    Some(Code::Expectation)
+                }
+                Ok(Tested::Stopped) => {
+                    failed += 1;
+                    Some(Code::Guard)
+                }
+                Err(failure) => {
+                    if !failure.words.is_empty() {
+                        complain(&format!("error: {}", failure.words));
+                    }
+                    failed += 1;
+                    Some(failure.code)
+                }
+            };
+            let wrong = matches!(code, Some(Code::Wrong | Code::Files));
+            worst = worst.max_by_code(code);
+            if wrong {
+                break;
+            }
+        }
+    }
+    print(&format!("{passed} passed, {failed} failed\n"))?;
+    worst.map_or(Ok(()), |code| Err(Failure::said(code)))
+}
+
+trait Worse {
+    fn max_by_code(self, other: Option<Code>) -> Option<Code>;
+}
+
+impl Worse for Option<Code> {
+    fn max_by_code(self, other: Option<Code>) -> Option<Code> {
+        [self, other].into_iter().flatten().max_by_key(|code| *code as u8)
+    }
+}
+
+fn test_one(file: &Path, seed: u64, args: &PlayArgs) -> Result<Tested, Failure> {
+    let program = load(file)?;
+    let ticks = args.length(program.rate)?;
+    let run = play(program, args.options(seed), ticks)?;
+    let report = Report::of(&run);
+    let broken = report.expectations.iter().filter(|e| e.held == Some(false)).count();
+    print(&format!("{} (seed {seed}, {} ticks)\n", file.display(), report.ticks))?;
+    for expectation in &report.expectations {
+        print(&format!("  {}", expectation_line(expectation, report.rate)))?;
+    }
+    if report.expectations.is_empty() {
+        print("  this pond expects nothing: add `expect \"words\": always …`\n")?;
+    }
+    if let Some(words) = guard_words(&run, file) {
+        complain(&words);
+        return Ok(Tested::Stopped);
+    }
+    let held = report.expectations.len() - broken;
+    Ok(if broken == 0 { Tested::Passed(held) } else { Tested::Failed(held, broken) })
+}

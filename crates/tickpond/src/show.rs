@@ -1,0 +1,52 @@
+//! Diagnostics as a terminal shows them.
+
+use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use tickpond_lang::lines::LineIndex;
+use tickpond_lang::{Diagnostic, Severity};
+
+/// `file:line:col: error[CODE]: message`, then the source with the place marked, then the help.
+pub fn diagnostic(file: &str, text: &str, lines: &LineIndex, d: &Diagnostic, colour: bool) -> String {
+    let at = lines.line_col(text, d.span.start);
+    let head =
+        format!("{file}:{}:{}: {}[{}]: {}", at.line, at.col, d.severity.word(), d.code.as_str(), d.message);
+    let clip = |span: tickpond_lang::Span| {
+        let end = (span.end as usize).min(text.len());
+        (span.start as usize).min(end)..end
+    };
+    let mut snippet = Snippet::source(text)
+        .line_start(1)
+        .annotation(AnnotationKind::Primary.span(clip(d.span)).label(""));
+    for label in &d.labels {
+        let annotation = AnnotationKind::Context.span(clip(label.span)).label(&label.text);
+        snippet = snippet.annotation(annotation);
+    }
+    let level = match d.severity {
+        Severity::Error => Level::ERROR,
+        Severity::Finding => Level::WARNING.with_name("finding"),
+    };
+    let mut group = level.primary_title("").element(snippet);
+    if let Some(help) = &d.help {
+        group = group.element(Level::HELP.message(help));
+    }
+    let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
+    let body = renderer.render(&[group]);
+    // The first line of the library's title is replaced by one that other programs can read.
+    let body = body.split_once('\n').map_or("", |(_, rest)| rest);
+    format!("{head}\n{body}\n")
+}
+
+/// How many errors and findings there are, in words.
+pub fn tally(diagnostics: &[Diagnostic]) -> String {
+    let errors = diagnostics.iter().filter(|d| d.severity == Severity::Error).count();
+    let findings = diagnostics.len() - errors;
+    let many = |count: usize, word: &str| match count {
+        1 => format!("1 {word}"),
+        _ => format!("{count} {word}s"),
+    };
+    match (errors, findings) {
+        (0, 0) => "no errors, no findings".into(),
+        (0, _) => many(findings, "finding"),
+        (_, 0) => many(errors, "error"),
+        _ => format!("{}, {}", many(errors, "error"), many(findings, "finding")),
+    }
+}

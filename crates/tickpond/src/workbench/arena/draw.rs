@@ -1,0 +1,207 @@
+//! The arena on the screen: bodies in braille, glyphs, marks of births and ends.
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+use ratatui::style::{Modifier, Style};
+use tickpond_lang::program::{Body, Cause, Program, Role as KindRole};
+use tickpond_sim::Who;
+
+use super::View;
+use crate::workbench::palette::{Palette, Role};
+use crate::workbench::snapshot::{Seen, Snapshot};
+
+/// Bodies narrower than this, in dots, are drawn by their glyph alone.
+const SMALLEST_OUTLINE: f64 = 6.0;
+
+/// Draws the arena and everyone in it. Costs the cells and the entities in sight.
+pub fn draw(
+    snapshot: &Snapshot,
+    program: &Program,
+    focus: Option<Who>,
+    area: Rect,
+    cells: &mut Cells,
+    palette: &Palette,
+) {
+    if area.width < 4 || area.height < 2 {
+        return;
+    }
+    let view = View::new(&program.arena, area);
+    frame(&view, program, area, cells, palette);
+    let mut dots = Dots::new(area);
+    for seen in &snapshot.entities {
+        outline(seen, program, &view, &mut dots, palette);
+    }
+    dots.draw(cells);
+    for mark in &snapshot.marks {
+        if let Some((x, y)) = view.cell(mark.at) {
+            let (glyph, role) = match mark.cause {
+                None => ("+", Role::Birth),
+                Some(cause) => (end_glyph(cause), Role::End),
+            };
+            cells.set_string(x, y, glyph, palette.style(role));
+        }
+    }
+    spots(program, &view, cells, palette);
+    for seen in &snapshot.entities {
+        glyph(seen, program, &view, cells, palette);
+    }
+    if let Some(seen) = focus.and_then(|who| snapshot.entities.iter().find(|s| s.who.id == who.id)) {
+        selected(seen, &view, area, cells, palette);
+    }
+}
+
+/// The glyph an end leaves for a moment, by its cause.
+pub fn end_glyph(cause: Cause) -> &'static str {
+    match cause {
+        Cause::Damage => "x",
+        Cause::Impact => "!",
+        Cause::Touch => "*",
+        Cause::Zone => "~",
+        Cause::Edge => ">",
+        Cause::Line => "|",
+        Cause::Replaced => "%",
+        Cause::Timer => "o",
+        Cause::Script => "#",
+        Cause::Owner => "&",
+        Cause::Limit => "=",
+    }
+}
+
+/// Corners and sides of the arena, where the area has room around it.
+fn frame(view: &View, program: &Program, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let style = palette.style(Role::Frame);
+    let arena = &program.arena;
+    let (left, top) = view.place((arena.low.0, if arena.y_up { arena.high.1 } else { arena.low.1 }));
+    let (width, height) = view.size();
+    let (right, bottom) = (left + width, top + height);
+    let clamp_x = |x: f64| (x.max(f64::from(area.x)) as u16).min(area.right() - 1);
+    let clamp_y = |y: f64| (y.max(f64::from(area.y)) as u16).min(area.bottom() - 1);
+    let (l, r) = (clamp_x(left), clamp_x(right - 0.01));
+    let (t, b) = (clamp_y(top), clamp_y(bottom - 0.01));
+    for x in l..=r {
+        cells.set_string(x, t, "┈", style);
+        cells.set_string(x, b, "┈", style);
+    }
+    for y in t..=b {
+        cells.set_string(l, y, "┊", style);
+        cells.set_string(r, y, "┊", style);
+    }
+    let (low, high) = (program.arena.low, program.arena.high);
+    let label = |(x, y): (f64, f64)| format!("({x}, {y})");
+    let up = program.arena.y_up;
+    let top_right = label((high.0, if up { high.1 } else { low.1 }));
+    let bottom_left = label((low.0, if up { low.1 } else { high.1 }));
+    let start = (r + 1).saturating_sub(top_right.len() as u16).max(l);
+    cells.set_stringn(start, t, &top_right, usize::from(r + 1 - start), style);
+    cells.set_stringn(l, b, &bottom_left, usize::from(r + 1 - l), style);
+}
+
+fn spots(program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
+    for spot in program.spots.iter().flat_map(|group| &group.spots) {
+        if let Some((x, y)) = view.cell(spot.at) {
+            cells.set_string(x, y, "¤", palette.style(Role::Faint));
+        }
+    }
+}
+
+fn style_of(program: &Program, seen: &Seen, palette: &Palette) -> Style {
+    let kind = &program.kinds[seen.who.kind.index()];
+    palette.kind(kind.look.colour.as_deref(), seen.who.kind.index())
+}
+
+fn glyph(seen: &Seen, program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
+    let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
+    let Some((x, y)) = view.cell(seen.at) else { return };
+    let is_spawner = matches!(kind.role, KindRole::Spawner(_));
+    let glyph = match kind.look.glyph {
+        Some(glyph) => glyph,
+        None if is_spawner => '⌂',
+        None => kind.name.chars().next().unwrap_or('?'),
+    };
+    let style = if is_spawner { palette.style(Role::Faint) } else { style_of(program, seen, palette) };
+    cells.set_string(x, y, glyph.to_string(), style.add_modifier(Modifier::BOLD));
+}
+
+fn selected(seen: &Seen, view: &View, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let Some((x, y)) = view.cell(seen.at) else { return };
+    if let Some(cell) = cells.cell_mut((x, y)) {
+        cell.modifier |= Modifier::REVERSED;
+    }
+    let style = palette.style(Role::Cursor);
+    if x > area.x {
+        cells.set_string(x - 1, y, "[", style);
+    }
+    if x + 1 < area.right() {
+        cells.set_string(x + 1, y, "]", style);
+    }
+}
+
+/// The outline of a body that is large enough to be seen.
+fn outline(seen: &Seen, program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
+    let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
+    if kind.body.reach() * 2.0 * view.dots_per_u() < SMALLEST_OUTLINE {
+        return;
+    }
+    let style = style_of(program, seen, palette);
+    let (cx, cy) = view.place(seen.at);
+    let flip = if program.arena.y_up { -1.0 } else { 1.0 };
+    let scale = view.dots_per_u();
+    let mut put = |dx: f64, dy: f64| dots.put(cx * 2.0 + dx * scale, cy * 4.0 + dy * flip * scale, style);
+    match kind.body {
+        Body::None => {}
+        Body::Circle { radius } => {
+            let steps = (radius * scale * 6.0).clamp(8.0, 400.0) as u32;
+            for step in 0..steps {
+                let angle = f64::from(step) / f64::from(steps) * std::f64::consts::TAU;
+                put(radius * angle.cos(), radius * angle.sin());
+            }
+        }
+        Body::Box { half, upright } => {
+            let heading = if upright { 0.0 } else { seen.heading };
+            let (sin, cos) = heading.to_radians().sin_cos();
+            let steps = (half.0.max(half.1) * scale * 2.0).clamp(2.0, 400.0) as i32;
+            for step in -steps..=steps {
+                let t = f64::from(step) / f64::from(steps);
+                for (x, y) in [(half.0 * t, half.1), (half.0 * t, -half.1), (half.0, half.1 * t), (-half.0, half.1 * t)] {
+                    put(x * cos - y * sin, x * sin + y * cos);
+                }
+            }
+        }
+    }
+}
+
+/// Braille dots, two by four in a cell.
+struct Dots {
+    area: Rect,
+    cells: Vec<(u8, Style)>,
+}
+
+impl Dots {
+    fn new(area: Rect) -> Dots {
+        Dots { area, cells: vec![(0, Style::default()); area.area() as usize] }
+    }
+
+    fn put(&mut self, x: f64, y: f64, style: Style) {
+        let (left, top) = (f64::from(self.area.x) * 2.0, f64::from(self.area.y) * 4.0);
+        let (x, y) = (x - left, y - top);
+        let (width, height) = (f64::from(self.area.width) * 2.0, f64::from(self.area.height) * 4.0);
+        if x < 0.0 || y < 0.0 || x >= width || y >= height {
+            return;
+        }
+        let (x, y) = (x as usize, y as usize);
+        // Dots 1 2 3 7 in the left column, 4 5 6 8 in the right one, from the top.
+        const BITS: [[u8; 2]; 4] = [[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]];
+        let at = y / 4 * usize::from(self.area.width) + x / 2;
+        self.cells[at].0 |= BITS[y % 4][x % 2];
+        self.cells[at].1 = style;
+    }
+
+    fn draw(&self, cells: &mut Cells) {
+        for (at, (bits, style)) in self.cells.iter().enumerate().filter(|(_, c)| c.0 != 0) {
+            let x = self.area.x + (at % usize::from(self.area.width)) as u16;
+            let y = self.area.y + (at / usize::from(self.area.width)) as u16;
+            let symbol = char::from_u32(0x2800 + u32::from(*bits)).unwrap_or(' ');
+            cells.set_string(x, y, symbol.to_string(), *style);
+        }
+    }
+}

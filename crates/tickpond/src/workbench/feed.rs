@@ -1,0 +1,61 @@
+//! The feed: what happened, newest at the bottom.
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+use tickpond_sim::What;
+
+use super::app::App;
+use super::palette::{Palette, Role};
+
+/// The first line shown.
+pub fn top(app: &App, height: usize) -> usize {
+    let count = app.snapshot.feed.len();
+    let newest = count.saturating_sub(height);
+    match app.feed_choice() {
+        Some(at) if at < newest => at.saturating_sub(height / 2),
+        _ => newest,
+    }
+}
+
+/// Draws the list: time, phase, event, words, line.
+pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let width = usize::from(area.width);
+    if area.height == 0 {
+        return;
+    }
+    if app.snapshot.feed.is_empty() {
+        let words = "nothing has happened yet: press Space to play";
+        cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Faint));
+        return;
+    }
+    let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+    let top = top(app, usize::from(area.height));
+    let shown = app.snapshot.feed.iter().enumerate().skip(top).take(usize::from(area.height));
+    for (at, event) in shown {
+        let y = area.y + (at - top) as u16;
+        let line = event.line.map(|l| format!("line {l}")).unwrap_or_default();
+        let left = format!(
+            "{:>8.2} s {:<8}{:<9}{}",
+            event.tick as f64 / rate,
+            event.phase.name(),
+            event.what.name(),
+            event.words
+        );
+        let room = width.saturating_sub(line.len() + 1);
+        let chosen = app.feed_choice() == Some(at);
+        let style = palette.style(if chosen { Role::Chosen } else { role_of(event.what) });
+        let left: String = left.chars().take(room).collect();
+        cells.set_stringn(area.x, y, format!("{left:<room$} {line}"), width, style);
+    }
+}
+
+fn role_of(what: What) -> Role {
+    match what {
+        What::Born => Role::Birth,
+        What::Ended => Role::End,
+        What::Hurt | What::Healed | What::Said => Role::Plain,
+        // What went nowhere stands out: it is what people look for when nothing happens.
+        What::Unheard | What::Stale | What::Missed | What::Refused => Role::Caution,
+        What::Outvoted | What::Touched | What::Sent | What::Heard => Role::Faint,
+    }
+}

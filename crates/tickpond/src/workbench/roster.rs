@@ -1,0 +1,138 @@
+//! The roster: who is alive, and the story of the selected one.
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+use tickpond_lang::program::Program;
+use tickpond_sim::{What, Who};
+
+use super::app::App;
+use super::palette::{Palette, Role};
+use super::snapshot::{Seen, Story};
+
+/// The first row shown, so that the selected one is in sight.
+pub fn top(app: &App, height: usize) -> usize {
+    let rows = height.saturating_sub(1).max(1);
+    let chosen = app.focus.and_then(|who| {
+        app.snapshot.entities.iter().position(|s| s.who.id == who.id)
+    });
+    match chosen {
+        Some(at) if at >= rows => at + 1 - rows,
+        _ => 0,
+    }
+}
+
+/// Draws the list: a head line, then a line for each entity.
+pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let Some(program) = &app.snapshot.program else { return };
+    if area.height == 0 {
+        return;
+    }
+    let width = usize::from(area.width);
+    let head = format!(
+        "{:<16} {:>7} {:>9}  {:<15} {:>10}  {}",
+        "name", "health", "age", "place (u)", "speed", "maker"
+    );
+    cells.set_stringn(area.x, area.y, &head, width, palette.style(Role::Faint));
+    if app.snapshot.entities.is_empty() {
+        let words = "nobody is alive: `place` something, or play on until a spawner makes it";
+        cells.set_stringn(area.x, area.y + 1.min(area.height - 1), words, width, palette.style(Role::Faint));
+        return;
+    }
+    let top = top(app, usize::from(area.height));
+    let rows = usize::from(area.height) - 1;
+    for (row, seen) in app.snapshot.entities.iter().skip(top).take(rows).enumerate() {
+        let chosen = app.focus.is_some_and(|who| who.id == seen.who.id);
+        let style = if chosen { palette.style(Role::Chosen) } else { palette.style(Role::Plain) };
+        let y = area.y + 1 + row as u16;
+        let text = line(seen, program);
+        cells.set_stringn(area.x, y, format!("{text:width$}"), width, style);
+        if !chosen {
+            let kind = &program.kinds[seen.who.kind.index()];
+            let colour = palette.kind(kind.look.colour.as_deref(), seen.who.kind.index());
+            cells.set_stringn(area.x, y, name(program, seen.who), 16, colour);
+        }
+    }
+}
+
+fn name(program: &Program, who: Who) -> String {
+    tickpond_lab::files::name_of(program, who)
+}
+
+fn line(seen: &Seen, program: &Program) -> String {
+    let health = seen.health.map_or("-".to_string(), |h| format!("{h:.1}"));
+    let place = format!("{:>6.1}, {:>6.1}", seen.at.0, seen.at.1);
+    let maker = seen.maker.map_or("gone".to_string(), |m| name(program, m));
+    format!(
+        "{:<16} {health:>7} {:>7.2} s  {place:<15} {:>6.1} u/s  {maker}",
+        name(program, seen.who),
+        seen.age,
+        seen.speed
+    )
+}
+
+/// Draws the story of the selected entity: values left, history right of them or beneath.
+pub fn draw_story(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    if area.width < 10 || area.height == 0 {
+        return;
+    }
+    for y in area.y..area.bottom() {
+        cells.set_string(area.x - 1, y, "│", palette.style(Role::Frame));
+    }
+    let area = Rect { x: area.x + 1, width: area.width - 1, ..area };
+    let width = usize::from(area.width);
+    let Some(story) = &app.snapshot.story else {
+        let lines = ["no one is selected", "choose with the arrows, or click in the arena:", "its values, its history and its lines stand here"];
+        for (row, words) in lines.into_iter().enumerate().take(usize::from(area.height)) {
+            cells.set_stringn(area.x, area.y + row as u16, words, width, palette.style(Role::Faint));
+        }
+        return;
+    };
+    head(story, area, cells, palette);
+    let body = Rect { y: area.y + 1, height: area.height - 1, ..area };
+    let values = body.width * 2 / 5;
+    draw_values(story, Rect { width: values, ..body }, cells, palette);
+    let history = Rect { x: body.x + values, width: body.width - values, ..body };
+    draw_history(app, story, history, cells, palette);
+}
+
+fn head(story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let born = story.born_line.map(|l| format!("  made by line {l} (b)")).unwrap_or_default();
+    let ended = match (story.alive, story.end_line) {
+        (true, _) => String::new(),
+        (false, Some(line)) => format!("  ended by line {line} (e)"),
+        (false, None) => "  not alive at this tick".into(),
+    };
+    let text = format!("{}{born}{ended}", story.name);
+    cells.set_stringn(area.x, area.y, text, usize::from(area.width), palette.style(Role::Title));
+}
+
+fn draw_values(story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let width = usize::from(area.width);
+    if story.values.is_empty() {
+        cells.set_stringn(area.x, area.y, "gone", width, palette.style(Role::Faint));
+    }
+    for (row, (name, value)) in story.values.iter().enumerate().take(usize::from(area.height)) {
+        let y = area.y + row as u16;
+        cells.set_stringn(area.x, y, name, 9, palette.style(Role::Faint));
+        cells.set_stringn(area.x + 9, y, value, width.saturating_sub(10), palette.style(Role::Plain));
+    }
+}
+
+/// The newest of its events, the last at the bottom.
+fn draw_history(app: &App, story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let rows = usize::from(area.height);
+    let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+    let from = story.events.len().saturating_sub(rows);
+    for (row, event) in story.events[from..].iter().enumerate() {
+        let role = match event.what {
+            What::Born => Role::Birth,
+            What::Ended => Role::End,
+            What::Hurt | What::Unheard | What::Stale => Role::Caution,
+            _ => Role::Plain,
+        };
+        let line = event.line.map(|l| format!(" :{l}")).unwrap_or_default();
+        let words = event.words.strip_prefix(&story.name).unwrap_or(&event.words);
+        let text = format!("{:>7.2} s {}{words}{line}", event.tick as f64 / rate, event.what.name());
+        cells.set_stringn(area.x, area.y + row as u16, text, usize::from(area.width), palette.style(role));
+    }
+}

@@ -1,0 +1,312 @@
+//! The whole screen: heads, bands, status line, and what lies on top.
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+use tickpond_lab::Outcome;
+use tickpond_lang::program::Program;
+use unicode_width::UnicodeWidthStr;
+
+use super::app::{App, DrawerView, Prompt};
+use super::keys::{self, Place, TABLE};
+use super::layout::{SMALLEST, body, drawer_parts};
+use super::palette::{Palette, Role};
+use super::script::draw::LineCounts;
+use super::{arena, feed, roster, script, strip};
+
+/// Draws everything. Gives the cell of the text cursor, if one is to be seen.
+pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Option<(u16, u16)> {
+    let Some(areas) = app.areas() else {
+        too_small(area, cells);
+        return None;
+    };
+    let mut cursor = None;
+    if !areas.script.is_empty() {
+        head(app, Place::Script, areas.script, &script_title(app), cells, palette);
+        let (counts, muted) = line_counts(app);
+        let counts = LineCounts { counts: &counts, muted: &muted };
+        cursor = script::draw::draw(&app.script, &counts, body(areas.script), cells, palette);
+    }
+    if !areas.arena.is_empty() {
+        draw_arena(app, areas.arena, cells, palette);
+    }
+    if !areas.strip.is_empty() {
+        strip_head(app, areas.strip, cells, palette);
+        strip::draw(&app.snapshot, areas.strip, cells, palette);
+    }
+    if !areas.drawer.is_empty() {
+        draw_drawer(app, areas.drawer, cells, palette);
+    }
+    status(app, areas.status, cells, palette);
+    if let Some(top) = app.help {
+        help(top, area, cells, palette);
+        return None;
+    }
+    match &app.prompt {
+        Some(_) => None,
+        None => cursor.filter(|_| app.place == Place::Script),
+    }
+}
+
+fn too_small(area: Rect, cells: &mut Cells) {
+    let lines = [
+        format!("{} x {} is too small", area.width, area.height),
+        format!("needs {} x {}", SMALLEST.0, SMALLEST.1),
+        "paused; text is safe".to_string(),
+    ];
+    for (row, words) in lines.iter().enumerate().take(usize::from(area.height)) {
+        cells.set_stringn(area.x, area.y + row as u16, words, usize::from(area.width), Style::default());
+    }
+}
+
+/// The line above a band: its name, what it is about, and a rule.
+fn head(app: &App, place: Place, area: Rect, title: &str, cells: &mut Cells, palette: &Palette) {
+    let focused = app.place == place;
+    let frame = palette.style(if focused { Role::FocusedFrame } else { Role::Frame });
+    let rule = if focused { "━" } else { "─" };
+    cells.set_string(area.x, area.y, rule.repeat(usize::from(area.width)), frame);
+    let style = palette.style(if focused { Role::FocusedFrame } else { Role::Title });
+    let room = usize::from(area.width).saturating_sub(3);
+    cells.set_stringn(area.x + 2, area.y, format!(" {title} "), room, style);
+}
+
+fn script_title(app: &App) -> String {
+    let unsaved = if app.script.buffer.is_saved() { "" } else { " (unsaved)" };
+    let errors = match app.script.errors() {
+        0 => String::new(),
+        1 => ": 1 error, the last good text plays on".into(),
+        n => format!(": {n} errors, the last good text plays on"),
+    };
+    let (line, column) = app.script.buffer.cursor();
+    format!("Script  {}{unsaved}{errors}  {}:{}", app.name, line + 1, column + 1)
+}
+
+/// How often each line of the text on the screen ran, if the text is the one that plays.
+fn line_counts(app: &App) -> (Vec<Option<u64>>, Vec<bool>) {
+    let lines = app.script.buffer.line_count();
+    let (mut counts, mut muted) = (vec![None; lines], vec![false; lines]);
+    let Some(program) = app.snapshot.program.as_ref().filter(|_| !app.script.is_broken()) else {
+        return (counts, muted);
+    };
+    for (at, site) in program.sites.iter().enumerate() {
+        let line = program.lines.line(site.span.start) as usize - 1;
+        let fired = app.snapshot.fired.get(at).copied().unwrap_or(0);
+        if let Some(count) = counts.get_mut(line) {
+            *count = Some(count.map_or(fired, |known: u64| known.max(fired)));
+        }
+    }
+    for handler in program.kinds.iter().flat_map(|k| &k.handlers).filter(|h| h.muted) {
+        let first = program.lines.line(handler.span.start) as usize - 1;
+        let last = program.lines.line(handler.span.end.saturating_sub(1)) as usize - 1;
+        for line in first..=last.min(lines - 1) {
+            muted[line] = true;
+            counts[line] = None;
+        }
+    }
+    (counts, muted)
+}
+
+fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let Some(program) = &app.snapshot.program else {
+        head(app, Place::Arena, area, "Arena", cells, palette);
+        let words = match app.script.errors() {
+            0 => "opening…".to_string(),
+            n => format!("nothing plays yet: the script has {n} error{}; see F2", if n == 1 { "" } else { "s" }),
+        };
+        let body = body(area);
+        cells.set_stringn(body.x + 2, body.y + 1, words, usize::from(body.width - 2), palette.style(Role::Caution));
+        return;
+    };
+    head(app, Place::Arena, area, "Arena", cells, palette);
+    legend(app, program, area, cells, palette);
+    let inner = body(area);
+    arena::draw::draw(&app.snapshot, program, app.focus, inner, cells, palette);
+    if app.controls.on {
+        controls_line(app, program, inner, cells, palette);
+    }
+}
+
+/// Kinds with their glyphs and counts, in the arena's head.
+fn legend(app: &App, program: &Program, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let mut x = area.x + 10;
+    for (id, kind) in program.entity_kinds() {
+        let count = app.snapshot.entities.iter().filter(|s| s.who.kind == id).count();
+        let glyph = kind.look.glyph.or(kind.name.chars().next()).unwrap_or('?');
+        let text = format!(" {glyph} {} {count} ", kind.name);
+        let width = text.width() as u16;
+        if x + width > area.right() {
+            break;
+        }
+        cells.set_string(x, area.y, text, palette.kind(kind.look.colour.as_deref(), id.index()));
+        x += width;
+    }
+}
+
+fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, palette: &Palette) {
+    let latched: Vec<&str> = app.controls.latched().collect();
+    let inputs = program.inputs.iter().map(|input| {
+        let held = app.snapshot.held.contains(&input.name);
+        let state = match (latched.contains(&input.name.as_str()), held) {
+            (true, _) => "=latched",
+            (false, true) => "=down",
+            _ => "",
+        };
+        format!("{} {}{state}", input.key, input.name)
+    });
+    let latch = if app.controls.reports_release { "" } else { "  Shift+key latches" };
+    let text = format!(" PLAY KEYS: {}{latch}  Esc lets go ", inputs.collect::<Vec<_>>().join(", "));
+    let width = usize::from(inner.width);
+    cells.set_stringn(inner.x, inner.bottom() - 1, format!("{text:width$}"), width, palette.style(Role::Controls));
+}
+
+fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let s = &app.snapshot;
+    let rate = s.program.as_ref().map_or(60.0, |p| p.rate);
+    let frame = palette.style(Role::Frame);
+    cells.set_string(area.x, area.y, "─".repeat(usize::from(area.width)), frame);
+    let state = if s.playing { "playing" } else { "paused" };
+    let behind = if s.tick < s.head { format!(" of {:.2} s", s.head as f64 / rate) } else { String::new() };
+    let title = format!(
+        " Time  {:.2} s{behind}  tick {}  {state}  {} x  seed {} ",
+        s.tick as f64 / rate,
+        s.tick,
+        s.speed,
+        s.seed
+    );
+    cells.set_stringn(area.x + 2, area.y, &title, usize::from(area.width - 3), palette.style(Role::Title));
+    let mut x = area.x + 2 + title.width() as u16 + 1;
+    if let Some(program) = &s.program {
+        for (at, (name, _)) in s.strip.kinds.iter().enumerate() {
+            let text = format!("{} {name}  ", palette.shade(at));
+            if x + text.width() as u16 > area.right() {
+                break;
+            }
+            cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, program, at, palette));
+            x += text.width() as u16;
+        }
+        if !s.strip.ghost.is_empty() && x + 16 < area.right() {
+            cells.set_string(x, area.y, "╌ run before", palette.style(Role::Ghost));
+        }
+    }
+}
+
+fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let mark = |view: DrawerView, key: &str, name: &str| {
+        if app.drawer == view { format!("[{key} {name}]") } else { format!(" {key} {name} ") }
+    };
+    let title = format!(
+        "Drawer {}{}",
+        mark(DrawerView::Roster, "1", "Roster"),
+        mark(DrawerView::Feed, "2", "Feed")
+    );
+    head(app, Place::Drawer, area, &title, cells, palette);
+    let (list, story) = drawer_parts(area);
+    match app.drawer {
+        DrawerView::Roster => roster::draw(app, list, cells, palette),
+        DrawerView::Feed => feed::draw(app, list, cells, palette),
+    }
+    if !story.is_empty() {
+        roster::draw_story(app, story, cells, palette);
+    }
+}
+
+/// What is going on, and the keys that matter here.
+fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let width = usize::from(area.width);
+    match &app.prompt {
+        Some(Prompt::Quit) => {
+            let words = "The text is not saved:  s save and quit   d discard and quit   Esc stay";
+            cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, palette.style(Role::Controls));
+            return;
+        }
+        Some(Prompt::SaveAs(name, _)) => {
+            let words = format!("Save as: {name}▏  Enter saves, Esc does not");
+            cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, palette.style(Role::Controls));
+            return;
+        }
+        None => {}
+    }
+    let mut x = area.x;
+    if let Some((words, trouble)) = &app.message {
+        let role = if *trouble { Role::Trouble } else { Role::Fine };
+        cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
+        x += (words.width() as u16 + 3).min(area.width);
+    } else {
+        let (words, role) = checks(app);
+        cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
+        x += words.width() as u16 + 3;
+    }
+    for row in TABLE.iter().filter(|row| !row.short.is_empty()) {
+        let Some(key) = keys::key_in(row, app.place) else { continue };
+        let short = match row.action {
+            keys::Action::PlayPause if app.is_playing() => "pause",
+            _ => row.short,
+        };
+        let needed = (key.width() + short.width() + 3) as u16;
+        if x + needed > area.right() {
+            continue;
+        }
+        cells.set_string(x, area.y, &key, palette.style(Role::Key));
+        cells.set_string(x + key.width() as u16 + 1, area.y, short, palette.style(Role::Status));
+        x += needed;
+    }
+}
+
+fn checks(app: &App) -> (String, Role) {
+    let checks = &app.snapshot.checks;
+    if let Some(failed) = checks.iter().find(|c| c.outcome == Outcome::Failed) {
+        let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+        let at = failed.failed.unwrap_or(0) as f64 / rate;
+        return (format!("FAILED at {at:.2} s: {} (line {})", failed.words, failed.line), Role::Trouble);
+    }
+    let held = checks.iter().filter(|c| c.outcome == Outcome::Held).count();
+    match checks.len() {
+        0 => ("no expectations".into(), Role::Faint),
+        all => (format!("{held} of {all} expectations hold"), Role::Fine),
+    }
+}
+
+/// The page of keys, over everything.
+fn help(top: usize, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let mut lines: Vec<(String, String)> = TABLE
+        .iter()
+        .map(|row| {
+            let keys: Vec<String> = row.keys.iter().map(|k| keys::name(*k)).collect();
+            let place = match row.when {
+                keys::When::Script => "  (in the script)",
+                keys::When::Entities => "  (arena, drawer)",
+                keys::When::Away => "  (not in the script)",
+                keys::When::Anywhere => "",
+            };
+            (keys.join(" or "), format!("{}{place}", row.words))
+        })
+        .collect();
+    let more = [
+        ("Click", "an entity, a line, or a moment of the time strip"),
+        ("Shift+arrows", "select in the script"),
+        ("In the arena", "+ born, * touch, x damage, > edge, o timer, # script: just ended"),
+        ("In the script", "the number beside a line: how often it ran in this run"),
+    ];
+    lines.extend(more.map(|(a, b)| (a.to_string(), b.to_string())));
+    let width = area.width.min(86);
+    let height = area.height.min(lines.len() as u16 + 4);
+    let page = Rect::new(area.x + (area.width - width) / 2, area.y + (area.height - height) / 2, width, height);
+    let blank = " ".repeat(usize::from(width));
+    for y in page.y..page.bottom() {
+        cells.set_stringn(page.x, y, &blank, usize::from(width), Style::reset());
+    }
+    let rule = "━".repeat(usize::from(width));
+    cells.set_string(page.x, page.y, &rule, palette.style(Role::FocusedFrame));
+    cells.set_string(page.x + 2, page.y, " Keys ", palette.style(Role::FocusedFrame));
+    cells.set_string(page.x, page.bottom() - 1, &rule, palette.style(Role::FocusedFrame));
+    let rows = usize::from(height.saturating_sub(2));
+    let top = top.min(lines.len().saturating_sub(rows));
+    for (row, (key, words)) in lines.iter().skip(top).take(rows).enumerate() {
+        let y = page.y + 1 + row as u16;
+        cells.set_stringn(page.x + 2, y, format!("{key:>16}"), 16, palette.style(Role::Key));
+        let room = usize::from(width.saturating_sub(21));
+        cells.set_stringn(page.x + 20, y, words, room, palette.style(Role::Plain));
+    }
+    let foot = if top + rows < lines.len() { " ↓ more, any other key closes " } else { " any other key closes " };
+    cells.set_string(page.x + 2, page.bottom() - 1, foot, palette.style(Role::FocusedFrame));
+}

@@ -1,0 +1,458 @@
+//! A text being edited: cursor, selection, undo. No screen, no files.
+
+use ropey::Rope;
+
+/// One change: what stood at a place and what stands there now.
+#[derive(Clone, Debug, PartialEq)]
+struct Change {
+    at: usize,
+    removed: String,
+    inserted: String,
+    cursor_before: usize,
+}
+
+/// What joins several changes into one step of undo.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Grain {
+    Typing,
+    Erasing,
+    Other,
+}
+
+/// A text, a cursor and what can be undone. Places are counted in characters.
+#[derive(Clone, Debug)]
+pub struct Buffer {
+    rope: Rope,
+    cursor: usize,
+    anchor: Option<usize>,
+    /// The column the cursor would like to be in when it goes up and down.
+    wanted_column: Option<usize>,
+    undo: Vec<Vec<Change>>,
+    redo: Vec<Vec<Change>>,
+    grain: Grain,
+    /// Counts the changes, so that others can tell when to look again.
+    version: u64,
+    saved_version: u64,
+}
+
+/// Ways to move the cursor.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Move {
+    Left,
+    Right,
+    Up(usize),
+    Down(usize),
+    WordLeft,
+    WordRight,
+    LineStart,
+    LineEnd,
+    Start,
+    End,
+}
+
+impl Buffer {
+    /// A text with the cursor at its start.
+    pub fn new(text: &str) -> Buffer {
+        Buffer {
+            rope: Rope::from_str(text),
+            cursor: 0,
+            anchor: None,
+            wanted_column: None,
+            undo: Vec::new(),
+            redo: Vec::new(),
+            grain: Grain::Other,
+            version: 0,
+            saved_version: 0,
+        }
+    }
+
+    pub fn text(&self) -> String {
+        self.rope.to_string()
+    }
+
+    pub fn version(&self) -> u64 {
+        self.version
+    }
+
+    pub fn is_saved(&self) -> bool {
+        self.version == self.saved_version
+    }
+
+    pub fn mark_saved(&mut self) {
+        self.saved_version = self.version;
+        self.grain = Grain::Other;
+    }
+
+    pub fn line_count(&self) -> usize {
+        self.rope.len_lines()
+    }
+
+    /// A line without its end.
+    pub fn line(&self, line: usize) -> String {
+        let text = self.rope.get_line(line).map(|l| l.to_string()).unwrap_or_default();
+        text.trim_end_matches(['\n', '\r']).to_string()
+    }
+
+    /// Line and column of the cursor, from 0, in characters.
+    pub fn cursor(&self) -> (usize, usize) {
+        self.place(self.cursor)
+    }
+
+    fn place(&self, at: usize) -> (usize, usize) {
+        let line = self.rope.char_to_line(at);
+        (line, at - self.rope.line_to_char(line))
+    }
+
+    fn line_length(&self, line: usize) -> usize {
+        self.line(line).chars().count()
+    }
+
+    fn at(&self, line: usize, column: usize) -> usize {
+        let line = line.min(self.line_count() - 1);
+        self.rope.line_to_char(line) + column.min(self.line_length(line))
+    }
+
+    /// First and last place of the selection, if there is one.
+    pub fn selection(&self) -> Option<(usize, usize)> {
+        let anchor = self.anchor.filter(|a| *a != self.cursor)?;
+        Some((anchor.min(self.cursor), anchor.max(self.cursor)))
+    }
+
+    /// The columns of a line that are selected, if any.
+    pub fn selected_columns(&self, line: usize) -> Option<(usize, usize)> {
+        let (from, to) = self.selection()?;
+        let start = self.rope.line_to_char(line);
+        let end = start + self.line_length(line);
+        (from <= end && to >= start).then(|| {
+            let reach = if to > end { end + 1 } else { to };
+            (from.max(start) - start, reach - start)
+        })
+    }
+
+    pub fn selected_text(&self) -> Option<String> {
+        let (from, to) = self.selection()?;
+        Some(self.rope.slice(from..to).to_string())
+    }
+
+    /// Puts the cursor somewhere.
+    pub fn go_to(&mut self, line: usize, column: usize) {
+        self.cursor = self.at(line, column);
+        self.anchor = None;
+        self.wanted_column = None;
+        self.grain = Grain::Other;
+    }
+
+    /// Drags the selection to a place.
+    pub fn drag_to(&mut self, line: usize, column: usize) {
+        self.anchor.get_or_insert(self.cursor);
+        self.cursor = self.at(line, column);
+    }
+
+    pub fn select_all(&mut self) {
+        self.anchor = Some(0);
+        self.cursor = self.rope.len_chars();
+    }
+
+    /// Moves the cursor; with `selects` the selection goes along.
+    pub fn step(&mut self, way: Move, selects: bool) {
+        let selection = self.selection();
+        if selects {
+            self.anchor.get_or_insert(self.cursor);
+        } else {
+            self.anchor = None;
+        }
+        self.grain = Grain::Other;
+        let (line, column) = self.cursor();
+        let upright = matches!(way, Move::Up(_) | Move::Down(_));
+        let wanted = self.wanted_column.unwrap_or(column);
+        self.wanted_column = upright.then_some(wanted);
+        self.cursor = match (way, selection) {
+            // Leaving a selection sideways goes to that end of it.
+            (Move::Left, Some((from, _))) if !selects => from,
+            (Move::Right, Some((_, to))) if !selects => to,
+            (Move::Left, _) => self.before(self.cursor),
+            (Move::Right, _) => self.after(self.cursor),
+            (Move::Up(lines), _) if line < lines => 0,
+            (Move::Up(lines), _) => self.at(line - lines, wanted),
+            (Move::Down(lines), _) if line + lines >= self.line_count() => self.rope.len_chars(),
+            (Move::Down(lines), _) => self.at(line + lines, wanted),
+            (Move::WordLeft, _) => self.word_left(),
+            (Move::WordRight, _) => self.word_right(),
+            (Move::LineStart, _) => {
+                let indent = self.line(line).chars().take_while(|c| c.is_whitespace()).count();
+                self.at(line, if column == indent { 0 } else { indent })
+            }
+            (Move::LineEnd, _) => self.at(line, usize::MAX),
+            (Move::Start, _) => 0,
+            (Move::End, _) => self.rope.len_chars(),
+        };
+    }
+
+    /// The place one grapheme before: an accent goes with its letter, the two characters that end
+    /// a line on some systems go together.
+    fn before(&self, at: usize) -> usize {
+        use unicode_segmentation::UnicodeSegmentation;
+        let line = self.rope.char_to_line(at);
+        let start = self.rope.line_to_char(line);
+        if at == start {
+            return if line == 0 { 0 } else { self.at(line - 1, usize::MAX) };
+        }
+        let head = self.rope.slice(start..at).to_string();
+        let last = head.graphemes(true).next_back().map_or(1, |g| g.chars().count());
+        at - last
+    }
+
+    fn after(&self, at: usize) -> usize {
+        use unicode_segmentation::UnicodeSegmentation;
+        let (line, column) = self.place(at);
+        if column >= self.line_length(line) {
+            return if line + 1 < self.line_count() { self.rope.line_to_char(line + 1) } else { at };
+        }
+        let rest: String = self.line(line).chars().skip(column).collect();
+        at + rest.graphemes(true).next().map_or(1, |g| g.chars().count())
+    }
+
+    fn word_left(&self) -> usize {
+        let mut at = self.cursor;
+        let char_at = |at: usize| self.rope.char(at);
+        while at > 0 && !is_word(char_at(at - 1)) {
+            at -= 1;
+        }
+        while at > 0 && is_word(char_at(at - 1)) {
+            at -= 1;
+        }
+        at
+    }
+
+    fn word_right(&self) -> usize {
+        let (mut at, end) = (self.cursor, self.rope.len_chars());
+        while at < end && is_word(self.rope.char(at)) {
+            at += 1;
+        }
+        while at < end && !is_word(self.rope.char(at)) {
+            at += 1;
+        }
+        at
+    }
+
+    // Changes.
+
+    fn replace(&mut self, from: usize, to: usize, text: &str, grain: Grain) {
+        if from == to && text.is_empty() {
+            return;
+        }
+        let removed = self.rope.slice(from..to).to_string();
+        self.rope.remove(from..to);
+        self.rope.insert(from, text);
+        let change = Change {
+            at: from,
+            removed,
+            inserted: text.to_string(),
+            cursor_before: self.cursor,
+        };
+        let joins = grain != Grain::Other && grain == self.grain && !text.contains('\n');
+        match self.undo.last_mut().filter(|_| joins) {
+            Some(step) => step.push(change),
+            None => self.undo.push(vec![change]),
+        }
+        self.grain = grain;
+        self.redo.clear();
+        self.cursor = from + text.chars().count();
+        self.anchor = None;
+        self.wanted_column = None;
+        self.version += 1;
+    }
+
+    /// Types or pastes a text in place of the selection.
+    pub fn insert(&mut self, text: &str) {
+        let (from, to) = self.selection().unwrap_or((self.cursor, self.cursor));
+        let typed = text.chars().count() == 1 && from == to;
+        self.replace(from, to, text, if typed { Grain::Typing } else { Grain::Other });
+    }
+
+    /// A new line, indented like the one before and one step deeper behind a brace.
+    pub fn new_line(&mut self) {
+        let (line, column) = self.cursor();
+        let text = self.line(line);
+        let head: String = text.chars().take(column).collect();
+        let mut indent: String =
+            text.chars().take_while(|c| c.is_whitespace()).take(column).collect();
+        if head.trim_end().ends_with('{') {
+            indent.push_str("    ");
+        }
+        self.insert(&format!("\n{indent}"));
+    }
+
+    /// A closing brace at the start of a line goes back one step.
+    pub fn close_brace(&mut self) {
+        let (line, column) = self.cursor();
+        let head: String = self.line(line).chars().take(column).collect();
+        if self.selection().is_none() && column >= 4 && head.chars().all(|c| c == ' ') {
+            self.replace(self.cursor - 4, self.cursor, "}", Grain::Other);
+        } else {
+            self.insert("}");
+        }
+    }
+
+    pub fn backspace(&mut self) {
+        match self.selection() {
+            Some((from, to)) => self.replace(from, to, "", Grain::Other),
+            None => {
+                let (line, column) = self.cursor();
+                let head: String = self.line(line).chars().take(column).collect();
+                let indent = column > 0 && column % 4 == 0 && head.chars().all(|c| c == ' ');
+                let from = if indent { self.cursor - 4 } else { self.before(self.cursor) };
+                self.replace(from, self.cursor, "", Grain::Erasing);
+            }
+        }
+    }
+
+    pub fn delete(&mut self) {
+        let (from, to) = self.selection().unwrap_or((self.cursor, self.after(self.cursor)));
+        self.replace(from, to, "", Grain::Erasing);
+    }
+
+    /// Takes the selection out and gives it; without one, the whole line.
+    pub fn cut(&mut self) -> String {
+        let (from, to) = self.selection().unwrap_or_else(|| {
+            let (line, _) = self.cursor();
+            let end = if line + 1 < self.line_count() {
+                self.rope.line_to_char(line + 1)
+            } else {
+                self.rope.len_chars()
+            };
+            (self.rope.line_to_char(line), end)
+        });
+        let text = self.rope.slice(from..to).to_string();
+        self.replace(from, to, "", Grain::Other);
+        text
+    }
+
+    pub fn undo(&mut self) -> bool {
+        let Some(step) = self.undo.pop() else { return false };
+        for change in step.iter().rev() {
+            let end = change.at + change.inserted.chars().count();
+            self.rope.remove(change.at..end);
+            self.rope.insert(change.at, &change.removed);
+            self.cursor = change.cursor_before;
+        }
+        self.redo.push(step);
+        self.after_history()
+    }
+
+    pub fn redo(&mut self) -> bool {
+        let Some(step) = self.redo.pop() else { return false };
+        for change in &step {
+            let end = change.at + change.removed.chars().count();
+            self.rope.remove(change.at..end);
+            self.rope.insert(change.at, &change.inserted);
+            self.cursor = change.at + change.inserted.chars().count();
+        }
+        self.undo.push(step);
+        self.after_history()
+    }
+
+    fn after_history(&mut self) -> bool {
+        self.anchor = None;
+        self.grain = Grain::Other;
+        self.version += 1;
+        true
+    }
+}
+
+fn is_word(c: char) -> bool {
+    c.is_alphanumeric() || c == '_'
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn typed(text: &str) -> Buffer {
+        let mut buffer = Buffer::new("");
+        text.chars().for_each(|c| buffer.insert(&c.to_string()));
+        buffer
+    }
+
+    #[rstest]
+    fn typing_is_undone_in_one_step_and_redone() {
+        let mut buffer = typed("midge");
+        assert!(!buffer.is_saved());
+        assert!(buffer.undo());
+        assert_eq!(buffer.text(), "");
+        assert!(buffer.redo());
+        assert_eq!(buffer.text(), "midge");
+        assert!(!buffer.redo());
+    }
+
+    #[rstest]
+    fn erasing_is_a_step_of_its_own() {
+        let mut buffer = typed("midge");
+        buffer.backspace();
+        buffer.backspace();
+        assert_eq!(buffer.text(), "mid");
+        buffer.undo();
+        assert_eq!(buffer.text(), "midge");
+    }
+
+    #[rstest]
+    fn a_selection_is_replaced_by_what_is_typed() {
+        let mut buffer = Buffer::new("knob drift = 6 u/s");
+        buffer.go_to(0, 13);
+        buffer.step(Move::Right, true);
+        assert_eq!(buffer.selected_text().as_deref(), Some("6"));
+        buffer.insert("8");
+        assert_eq!(buffer.text(), "knob drift = 8 u/s");
+        assert_eq!(buffer.cursor(), (0, 14));
+    }
+
+    #[rstest]
+    fn up_and_down_keep_the_column_they_came_from() {
+        let mut buffer = Buffer::new("long line\nab\nlong line");
+        buffer.go_to(0, 7);
+        buffer.step(Move::Down(1), false);
+        assert_eq!(buffer.cursor(), (1, 2));
+        buffer.step(Move::Down(1), false);
+        assert_eq!(buffer.cursor(), (2, 7));
+    }
+
+    #[rstest]
+    fn an_accent_goes_with_its_letter() {
+        let mut buffer = Buffer::new("e\u{301}x");
+        buffer.step(Move::Right, false);
+        assert_eq!(buffer.cursor(), (0, 2));
+        buffer.backspace();
+        assert_eq!(buffer.text(), "x");
+    }
+
+    #[rstest]
+    #[case("kind a {", "kind a {\n    ")]
+    #[case("    after 1 s", "    after 1 s\n    ")]
+    fn a_new_line_is_indented(#[case] before: &str, #[case] after: &str) {
+        let mut buffer = Buffer::new(before);
+        buffer.step(Move::End, false);
+        buffer.new_line();
+        assert_eq!(buffer.text(), after);
+    }
+
+    #[rstest]
+    fn cutting_without_a_selection_takes_the_line() {
+        let mut buffer = Buffer::new("one\ntwo\nthree");
+        buffer.go_to(1, 1);
+        assert_eq!(buffer.cut(), "two\n");
+        assert_eq!(buffer.text(), "one\nthree");
+        buffer.undo();
+        assert_eq!(buffer.text(), "one\ntwo\nthree");
+    }
+
+    #[rstest]
+    fn selected_columns_reach_over_lines() {
+        let mut buffer = Buffer::new("one\ntwo\nthree");
+        buffer.go_to(0, 1);
+        buffer.step(Move::Down(2), true);
+        assert_eq!(buffer.selected_columns(0), Some((1, 4)));
+        assert_eq!(buffer.selected_columns(1), Some((0, 4)));
+        assert_eq!(buffer.selected_columns(2), Some((0, 1)));
+    }
+}

@@ -1,0 +1,191 @@
+//! The script band: the pond's text, what the compiler says of it, and how often its lines ran.
+
+pub mod buffer;
+pub mod draw;
+
+use std::sync::Arc;
+
+use tickpond_lang::lines::LineIndex;
+use tickpond_lang::parse::parse;
+use tickpond_lang::program::Program;
+use tickpond_lang::syntax::SyntaxKind;
+use tickpond_lang::{Compilation, Severity, Span};
+
+use buffer::Buffer;
+
+/// How a stretch of the text is shown.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Ink {
+    Plain,
+    Word,
+    Number,
+    Text,
+    Comment,
+}
+
+/// A remark of the compiler in place.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Remark {
+    /// Line from 0.
+    pub line: usize,
+    /// First and last column, in characters.
+    pub columns: (usize, usize),
+    pub severity: Severity,
+    pub words: String,
+    pub help: Option<String>,
+}
+
+/// The script band.
+pub struct Script {
+    pub buffer: Buffer,
+    /// First line on the screen.
+    pub top: usize,
+    /// First column on the screen.
+    pub left: usize,
+    pub remarks: Vec<Remark>,
+    /// Inks of each line, by column.
+    inks: Vec<Vec<(usize, usize, Ink)>>,
+    compiled_version: Option<u64>,
+}
+
+impl Script {
+    pub fn new(text: &str) -> Script {
+        Script {
+            buffer: Buffer::new(text),
+            top: 0,
+            left: 0,
+            remarks: Vec::new(),
+            inks: Vec::new(),
+            compiled_version: None,
+        }
+    }
+
+    /// Compiles the text if it has changed; gives the new program if there is one to play.
+    pub fn compile(&mut self) -> Option<Option<Arc<Program>>> {
+        if self.compiled_version == Some(self.buffer.version()) {
+            return None;
+        }
+        self.compiled_version = Some(self.buffer.version());
+        let text = self.buffer.text();
+        let Compilation { program, diagnostics } = tickpond_lang::compile(&text);
+        let lines = LineIndex::new(&text);
+        self.remarks = diagnostics
+            .iter()
+            .map(|d| {
+                let start = lines.line_col(&text, d.span.start);
+                let end = lines.line_col(&text, d.span.end.max(d.span.start));
+                let from = start.col as usize - 1;
+                let to = if end.line == start.line { end.col as usize - 1 } else { usize::MAX };
+                Remark {
+                    line: start.line as usize - 1,
+                    columns: (from, to.max(from + 1)),
+                    severity: d.severity,
+                    words: format!("{} {}", d.code.as_str(), d.message),
+                    help: d.help.clone(),
+                }
+            })
+            .collect();
+        self.inks = inks(&text, &lines);
+        Some(program)
+    }
+
+    /// Whether the text on the screen cannot be played.
+    pub fn is_broken(&self) -> bool {
+        self.remarks.iter().any(|r| r.severity == Severity::Error)
+    }
+
+    pub fn errors(&self) -> usize {
+        self.remarks.iter().filter(|r| r.severity == Severity::Error).count()
+    }
+
+    fn inks_of(&self, line: usize) -> &[(usize, usize, Ink)] {
+        self.inks.get(line).map_or(&[], Vec::as_slice)
+    }
+
+    fn remark_of(&self, line: usize) -> Option<&Remark> {
+        let of_line = self.remarks.iter().filter(|r| r.line == line);
+        // Errors first: they keep the pond from playing.
+        of_line.min_by_key(|r| r.severity)
+    }
+
+    /// Scrolls so that the cursor is among the `height` rows and `width` columns of text.
+    pub fn follow_cursor(&mut self, width: usize, height: usize) {
+        let (line, column) = self.buffer.cursor();
+        let height = height.max(1);
+        self.top = self.top.min(line);
+        // Remarks take rows, too.
+        while self.top < line && self.rows_between(self.top, line) >= height {
+            self.top += 1;
+        }
+        let width = width.max(8);
+        if column < self.left {
+            self.left = column.saturating_sub(4);
+        } else if column >= self.left + width - 1 {
+            self.left = column + 5 - width.min(column + 5);
+        }
+    }
+
+    /// Rows from the top of line `from` to the top of line `to`.
+    fn rows_between(&self, from: usize, to: usize) -> usize {
+        (from..to).map(|line| 1 + usize::from(self.remark_of(line).is_some())).sum()
+    }
+
+    /// The line shown in a row of the band.
+    pub fn line_at(&self, row: usize) -> usize {
+        let mut line = self.top;
+        while line + 1 < self.buffer.line_count() && self.rows_between(self.top, line + 1) <= row {
+            line += 1;
+        }
+        line
+    }
+}
+
+/// The inks of all lines, from the tokens of the tree: it knows keywords from names.
+fn inks(text: &str, lines: &LineIndex) -> Vec<Vec<(usize, usize, Ink)>> {
+    let mut inks: Vec<Vec<(usize, usize, Ink)>> = vec![Vec::new(); text.lines().count() + 1];
+    let tokens = parse(text).root().descendants_with_tokens();
+    for token in tokens.filter_map(|e| e.into_token()) {
+        let ink = match token.kind() {
+            SyntaxKind::Keyword => Ink::Word,
+            SyntaxKind::Number => Ink::Number,
+            SyntaxKind::Text => Ink::Text,
+            SyntaxKind::Comment => Ink::Comment,
+            _ => continue,
+        };
+        let span: Span = token.text_range().into();
+        let start = lines.line_col(text, span.start);
+        let length = token.text().chars().count();
+        let from = start.col as usize - 1;
+        if let Some(line) = inks.get_mut(start.line as usize - 1) {
+            line.push((from, from + length, ink));
+        }
+    }
+    inks
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    fn a_broken_text_gives_remarks_and_no_program() {
+        let mut script = Script::new("pond \"x\" { arena 10 x 10 }\nplace frgo at (1, 1)\nkind frog { }");
+        assert!(matches!(script.compile(), Some(None)));
+        let remark = &script.remarks[0];
+        assert_eq!((remark.line, remark.columns), (1, (6, 10)));
+        assert!(remark.help.as_deref().unwrap().contains("frog"));
+        assert!(script.compile().is_none(), "nothing changed");
+    }
+
+    #[rstest]
+    fn scrolling_keeps_the_cursor_in_sight_beneath_remarks() {
+        let text = format!("pond \"x\" {{ arena 10 x 10 }}\n{}", "knob a = 1 u + 1 s\n".repeat(30));
+        let mut script = Script::new(&text);
+        script.compile();
+        script.buffer.go_to(20, 0);
+        script.follow_cursor(40, 10);
+        let rows = script.rows_between(script.top, 20);
+        assert!(rows < 10 && script.line_at(rows) == 20, "{rows}");
+    }
+}

@@ -1,0 +1,362 @@
+//! What the screen knows of the run: plain data, made on the simulation's thread.
+
+use std::sync::Arc;
+
+use tickpond_lab::Run;
+use tickpond_lab::files::name_of;
+use tickpond_lab::judge::Outcome;
+use tickpond_lang::program::{Cause, KindId, Program, Role};
+use tickpond_sim::vm::number_text;
+use tickpond_sim::{Event, Phase, What, Who};
+
+/// Most lines of the feed that are handed to the screen.
+const FEED_LINES: usize = 1500;
+/// Most events of the selected entity that are handed to the screen.
+const STORY_LINES: usize = 200;
+
+/// A moment of the run as the screen shows it.
+#[derive(Clone, Debug, Default)]
+pub struct Snapshot {
+    pub tick: u64,
+    pub head: u64,
+    pub seed: u64,
+    pub playing: bool,
+    pub speed: f64,
+    /// The program that plays; `None` before the first one.
+    pub program: Option<Arc<Program>>,
+    /// Those alive, kind by kind, oldest first; the pond left out.
+    pub entities: Vec<Seen>,
+    pub strip: Strip,
+    pub feed: Vec<FeedLine>,
+    /// How often each site fired up to this tick.
+    pub fired: Vec<u64>,
+    pub checks: Vec<CheckLine>,
+    pub story: Option<Story>,
+    /// What a guard that stopped the run has to say.
+    pub stopped: Option<StopLine>,
+    /// What was just born or ended, for the arena's marks.
+    pub marks: Vec<Mark>,
+    /// What became of the last request.
+    pub notice: Option<Notice>,
+    /// Inputs that are down.
+    pub held: Vec<String>,
+}
+
+/// A short word of the simulation to the person; the number tells a new one from an old one.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Notice {
+    pub number: u64,
+    pub words: String,
+    pub is_trouble: bool,
+}
+
+/// A living entity.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Seen {
+    pub who: Who,
+    pub at: (f64, f64),
+    pub heading: f64,
+    pub speed: f64,
+    pub health: Option<f64>,
+    pub age: f64,
+    pub maker: Option<Who>,
+}
+
+/// The run along the time strip, a column for each of its cells.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Strip {
+    /// Ticks a column stands for.
+    pub ticks_per_column: f64,
+    /// Kind names with the most that lived at once, in the order they are stacked.
+    pub kinds: Vec<(String, u32)>,
+    /// By column, by kind: how many lived at its last tick.
+    pub live: Vec<Vec<u32>>,
+    /// By column: how many were born.
+    pub born: Vec<u32>,
+    /// By column: how many ended.
+    pub ended: Vec<u32>,
+    /// By column: how many lived in the run before the last edit.
+    pub ghost: Vec<u32>,
+    /// Most alive in a column, the ghost's among them.
+    pub top: u32,
+    /// Ticks at which edits were taken up.
+    pub edits: Vec<u64>,
+}
+
+/// A line of the feed.
+#[derive(Clone, Debug, PartialEq)]
+pub struct FeedLine {
+    pub tick: u64,
+    pub phase: Phase,
+    pub what: What,
+    pub who: Who,
+    pub words: String,
+    pub line: Option<u32>,
+}
+
+/// An expectation and how it stands.
+#[derive(Clone, Debug, PartialEq)]
+pub struct CheckLine {
+    pub words: String,
+    pub line: u32,
+    pub outcome: Outcome,
+    pub failed: Option<u64>,
+}
+
+/// A guard that stopped the run.
+#[derive(Clone, Debug, PartialEq)]
+pub struct StopLine {
+    pub tick: u64,
+    pub words: String,
+    pub line: Option<u32>,
+}
+
+/// The selected entity: its values if it lives, and its history.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Story {
+    pub who: Who,
+    pub name: String,
+    pub alive: bool,
+    /// Name and value.
+    pub values: Vec<(String, String)>,
+    /// Its events, oldest first, up to the present tick.
+    pub events: Vec<FeedLine>,
+    /// The line that made it.
+    pub born_line: Option<u32>,
+    /// The line that ended it.
+    pub end_line: Option<u32>,
+}
+
+/// A birth or an end a moment ago.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Mark {
+    pub at: (f64, f64),
+    /// `None` for a birth.
+    pub cause: Option<Cause>,
+    /// Seconds since.
+    pub age: f64,
+}
+
+/// Everything on the screen that hangs on the run's present place.
+pub fn entities(run: &Run) -> Vec<Seen> {
+    let (state, program) = (run.state(), run.program());
+    let mut seen = Vec::with_capacity(state.live());
+    for (k, kind) in program.kinds.iter().enumerate().skip(1) {
+        let id = KindId(k as u32);
+        let c = &state.kinds[k];
+        for row in 0..c.len() {
+            let (vx, vy) = (c.vx[row], c.vy[row]);
+            seen.push(Seen {
+                who: state.who_at(id, row),
+                at: (c.x[row], c.y[row]),
+                heading: c.heading[row],
+                speed: (vx * vx + vy * vy).sqrt(),
+                health: kind.health.as_ref().map(|_| c.health[row]),
+                age: (state.tick - c.born[row]) as f64 / program.rate,
+                maker: state.who(c.maker[row]),
+            });
+        }
+    }
+    seen
+}
+
+/// The run in so many columns. Costs the ticks played.
+pub fn strip(run: &Run, columns: usize) -> Strip {
+    let record = run.record();
+    let columns = columns.clamp(1, 400);
+    // A short run does not stretch over the whole strip at once: it grows into it.
+    let ticks = (record.len).max(columns * 2);
+    let per = ticks as f64 / columns as f64;
+    let used = ((record.len as f64 / per).ceil() as usize).min(columns);
+    let last_of = |column: usize, len: usize| {
+        ((((column + 1) as f64 * per) as usize).max(1) - 1).min(len.saturating_sub(1))
+    };
+    let shown: Vec<_> = record.kinds.iter().filter(|s| s.born.iter().any(|n| *n > 0)).collect();
+    let sum = |values: &[u32], column: usize| -> u32 {
+        let from = (column as f64 * per) as usize;
+        let to = (last_of(column, values.len()) + 1).min(values.len());
+        values.get(from..to).map_or(0, |v| v.iter().sum())
+    };
+    let mut strip = Strip { ticks_per_column: per, ..Strip::default() };
+    for series in &shown {
+        strip.kinds.push((series.name.clone(), series.live.iter().max().copied().unwrap_or(0)));
+    }
+    for column in 0..used {
+        let at = last_of(column, record.len);
+        strip.live.push(shown.iter().map(|s| s.live[at]).collect());
+        strip.born.push(shown.iter().map(|s| sum(&s.born, column)).sum());
+        strip.ended.push(shown.iter().map(|s| sum(&s.ended, column)).sum());
+    }
+    if let Some(ghost) = run.ghost() {
+        let known = ((ghost.len() as f64 / per).ceil() as usize).min(columns);
+        strip.ghost = (0..known).map(|column| ghost[last_of(column, ghost.len())]).collect();
+    }
+    let totals = strip.live.iter().map(|c| c.iter().sum::<u32>());
+    strip.top = totals.chain(strip.ghost.iter().copied()).max().unwrap_or(0);
+    strip.edits = run.versions().iter().skip(1).map(|(from, _)| *from).collect();
+    strip
+}
+
+/// The last lines of the feed up to the present tick.
+pub fn feed(run: &Run) -> Vec<FeedLine> {
+    let events = run.record().events_until(run.tick());
+    let from = events.len().saturating_sub(FEED_LINES);
+    events[from..].iter().map(|e| feed_line(run, e)).collect()
+}
+
+fn feed_line(run: &Run, event: &Event) -> FeedLine {
+    let program = run.program_at(event.tick);
+    FeedLine {
+        tick: event.tick,
+        phase: event.phase,
+        what: event.what,
+        who: event.who,
+        words: words_of(program, event),
+        line: event.site.map(|site| program.line_of(site)),
+    }
+}
+
+fn words_of(program: &Program, event: &Event) -> String {
+    let who = name_of(program, event.who);
+    let other = event.other.map(|o| name_of(program, o)).unwrap_or_default();
+    let message = event.message.map(|m| program.messages[m.index()].name.as_str()).unwrap_or("");
+    let words = event.words.as_deref().unwrap_or("");
+    let value = event.value.map(|v| format!("{}", (v * 1000.0).round() / 1000.0));
+    let value = value.unwrap_or_default();
+    let quoted = if words.is_empty() { String::new() } else { format!(" \"{words}\"") };
+    match event.what {
+        What::Born => format!("{who} by {other}"),
+        What::Ended => {
+            let life = event.value.unwrap_or(0.0) / program.rate;
+            let cause = event.cause.map_or("", Cause::name);
+            let by = if other == who { String::new() } else { format!(" by {other}") };
+            format!("{who} {cause}{quoted}{by}, lived {life:.2} s")
+        }
+        What::Outvoted => {
+            format!("{who} {}{quoted}: came too late", event.cause.map_or("", Cause::name))
+        }
+        What::Touched => format!("{who} and {other}"),
+        What::Hurt => format!("{who} -{value} by {other}"),
+        What::Healed => format!("{who} +{value} by {other}"),
+        What::Sent if other.is_empty() => format!("{who} {message} to {value}"),
+        What::Sent => format!("{who} {message} to {other}"),
+        What::Heard => format!("{who} {message} from {other}"),
+        What::Unheard if message.is_empty() => format!("{who}{quoted}, asked by {other}"),
+        What::Unheard => format!("{who} {message}{quoted} from {other}"),
+        What::Stale => format!("{who} asked \"{words}\" of one that is gone"),
+        What::Missed => format!("{who} was still waiting"),
+        What::Said => format!("{who}: {words}"),
+        What::Refused => format!("{who}{quoted}"),
+    }
+}
+
+/// The expectations and how they stand.
+pub fn checks(run: &Run) -> Vec<CheckLine> {
+    let program = run.program();
+    let expects = program.expects.iter().zip(run.verdicts());
+    expects
+        .map(|(expect, verdict)| CheckLine {
+            words: expect.words.clone(),
+            line: program.lines.line(expect.span.start),
+            outcome: verdict.outcome(),
+            failed: verdict.failed,
+        })
+        .collect()
+}
+
+/// What is known of one entity, alive or not.
+pub fn story(run: &Run, who: Who) -> Option<Story> {
+    let (state, program) = (run.state(), run.program());
+    if who.kind.index() >= program.kinds.len() {
+        return None;
+    }
+    let mine = |e: &&Event| e.who.id == who.id && e.who.kind == who.kind || e.other.is_some_and(|o| o.id == who.id) && e.what == What::Touched;
+    let events = run.record().events_until(run.tick());
+    let own: Vec<&Event> = events.iter().filter(mine).collect();
+    let line_of = |what: What| {
+        let event = own.iter().find(|e| e.what == what && e.who.id == who.id)?;
+        event.site.map(|site| run.program_at(event.tick).line_of(site))
+    };
+    let alive = state.find(who.id).is_some();
+    Some(Story {
+        who,
+        name: name_of(program, who),
+        alive,
+        values: values(run, who),
+        born_line: line_of(What::Born),
+        end_line: line_of(What::Ended),
+        events: own.iter().rev().take(STORY_LINES).rev().map(|e| feed_line(run, e)).collect(),
+    })
+}
+
+fn values(run: &Run, who: Who) -> Vec<(String, String)> {
+    use tickpond_lang::program::Ty;
+    use tickpond_lang::units::Dim;
+    let (state, program) = (run.state(), run.program());
+    let Some((kind, row)) = state.find(who.id) else { return Vec::new() };
+    let c = &state.kinds[kind.index()];
+    let number = |value: f64, dim: Dim| number_text(value, dim);
+    let speed = (c.vx[row] * c.vx[row] + c.vy[row] * c.vy[row]).sqrt();
+    let mut values = vec![
+        ("place".into(), format!("({:.1}, {:.1}) u", c.x[row], c.y[row])),
+        ("heading".into(), format!("{:.1} deg", c.heading[row])),
+        ("speed".into(), number(speed, Dim::SPEED)),
+        ("age".into(), format!("{:.2} s", (state.tick - c.born[row]) as f64 / program.rate)),
+    ];
+    if program.kinds[kind.index()].health.is_some() {
+        values.push(("health".into(), number(c.health[row], Dim::NONE)));
+    }
+    let mut word = 0;
+    for var in &program.kinds[kind.index()].vars {
+        let name = program.var_names[var.name.index()].clone();
+        let bits = c.vars[word][row];
+        let text = match &var.ty {
+            Ty::Num(dim) => number(f64::from_bits(bits), *dim),
+            Ty::Truth => (bits != 0).to_string(),
+            Ty::Kind => program.kinds.get(bits as usize).map(|k| k.name.clone()).unwrap_or_default(),
+            Ty::Pair(dim) => {
+                let second = f64::from_bits(c.vars[word + 1][row]);
+                format!("({:.1}, {second:.1}) {dim}", f64::from_bits(bits))
+            }
+            Ty::Entity(_) => {
+                let id = tickpond_sim::EntityId::from_word(bits);
+                state.who(id).map_or("gone".into(), |w| name_of(program, w))
+            }
+            _ => String::new(),
+        };
+        word += if matches!(var.ty, Ty::Pair(_)) { 2 } else { 1 };
+        values.push((name, text));
+    }
+    if let Role::Spawner(_) = program.kinds[kind.index()].role {
+        values.push(("made".into(), format!("{} in all, {} alive", c.made_in_all[row], c.made_open[row])));
+    }
+    values
+}
+
+/// The births and ends of the last half second of play.
+pub fn marks(run: &Run) -> Vec<Mark> {
+    let (now, rate) = (run.tick(), run.program().rate);
+    let from = now.saturating_sub((rate * 0.5) as u64);
+    let state = run.state();
+    let events = run.record().events_until(now);
+    let start = events.partition_point(|e| e.tick < from);
+    let mut marks = Vec::new();
+    for event in events[start..].iter().rev().take(400) {
+        let age = (now - event.tick) as f64 / rate;
+        match event.what {
+            What::Born => {
+                if let Some((kind, row)) = state.find(event.who.id) {
+                    let c = &state.kinds[kind.index()];
+                    marks.push(Mark { at: (c.x[row], c.y[row]), cause: None, age });
+                }
+            }
+            What::Ended => {
+                if let Some(at) = event.place {
+                    marks.push(Mark { at, cause: event.cause, age });
+                }
+            }
+            _ => {}
+        }
+    }
+    marks
+}

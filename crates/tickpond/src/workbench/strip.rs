@@ -1,0 +1,203 @@
+//! The time strip: the silhouette of what is alive, births above, ends below, and the cursor.
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+use tickpond_lang::program::Program;
+
+use super::layout::strip_columns;
+use super::palette::{Palette, Role};
+use super::snapshot::{Snapshot, Strip};
+
+/// Eighths of a cell, from the bottom.
+const EIGHTHS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
+
+/// The tick a column of the screen stands for.
+pub fn tick_at(strip: &Strip, area: Rect, column: u16) -> u64 {
+    let columns = strip_columns(area);
+    let at = column.saturating_sub(columns.x);
+    ((f64::from(at) + 1.0) * strip.ticks_per_column - 1.0).max(0.0) as u64
+}
+
+/// The column of a tick, counted from the first column of the strip.
+fn column_of(strip: &Strip, tick: u64) -> u16 {
+    (tick as f64 / strip.ticks_per_column.max(1e-9)) as u16
+}
+
+/// Draws the strip's body: a row of births, the silhouette, a row of ends, a row of times.
+pub fn draw(snapshot: &Snapshot, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let columns = strip_columns(area);
+    let Some(program) = &snapshot.program else { return };
+    if columns.width < 10 || columns.height < 4 {
+        return;
+    }
+    let strip = &snapshot.strip;
+    let plot = Rect { y: columns.y + 1, height: columns.height - 3, ..columns };
+    let births = Rect { height: 1, ..columns };
+    let ends = Rect { y: plot.bottom(), height: 1, ..columns };
+    let times = Rect { y: ends.bottom(), height: 1, ..columns };
+    marks(&strip.born, births, '╵', Role::Birth, cells, palette);
+    silhouette(strip, program, plot, cells, palette);
+    ghost(strip, plot, cells, palette);
+    marks(&strip.ended, ends, '╷', Role::End, cells, palette);
+    scale(strip, area, plot, cells, palette);
+    axis(snapshot, program, times, cells, palette);
+    for edit in &strip.edits {
+        let x = columns.x + column_of(strip, *edit);
+        if x < columns.right() {
+            cells.set_string(x, births.y, "e", palette.style(Role::Caution));
+        }
+    }
+    for check in snapshot.checks.iter().filter_map(|c| c.failed) {
+        let x = columns.x + column_of(strip, check);
+        if x < columns.right() {
+            cells.set_string(x, births.y, "!", palette.style(Role::Trouble));
+        }
+    }
+    cursor(snapshot, columns, cells, palette);
+}
+
+/// A mark in each column in which something happened, stronger for more.
+fn marks(counts: &[u32], row: Rect, mark: char, role: Role, cells: &mut Cells, palette: &Palette) {
+    let most = counts.iter().max().copied().unwrap_or(0).max(1);
+    for (column, count) in counts.iter().enumerate().take(usize::from(row.width)) {
+        if *count == 0 {
+            continue;
+        }
+        let strong = *count * 2 > most && most > 1;
+        let glyph = match (mark, strong) {
+            ('╵', true) => '╹',
+            ('╷', true) => '╻',
+            (mark, _) => mark,
+        };
+        cells.set_string(row.x + column as u16, row.y, glyph.to_string(), palette.style(role));
+    }
+}
+
+fn silhouette(
+    strip: &Strip,
+    program: &Program,
+    plot: Rect,
+    cells: &mut Cells,
+    palette: &Palette,
+) {
+    let top = strip.top.max(1);
+    let rows = plot.height;
+    for (column, counts) in strip.live.iter().enumerate().take(usize::from(plot.width)) {
+        let x = plot.x + column as u16;
+        let eighths = |count: u32| (u64::from(count) * u64::from(rows) * 8).div_ceil(u64::from(top));
+        let total: u32 = counts.iter().sum();
+        let height = eighths(total);
+        for row in 0..u64::from(rows) {
+            if height <= row * 8 {
+                break;
+            }
+            // The kind in the middle of the filled part of the cell.
+            let filled = (height - row * 8).min(8);
+            let middle = (row * 8) as f64 + filled as f64 / 2.0;
+            let share = middle * f64::from(top) / (f64::from(rows) * 8.0);
+            let kind = kind_at(counts, share);
+            let symbol = if filled == 8 { shade(palette, kind) } else { EIGHTHS[filled as usize - 1] };
+            let y = plot.bottom() - 1 - row as u16;
+            cells.set_string(x, y, symbol.to_string(), kind_style(strip, program, kind, palette));
+        }
+    }
+}
+
+fn shade(palette: &Palette, kind: usize) -> char {
+    palette.shade(kind)
+}
+
+/// Which of the stacked counts a height falls into.
+fn kind_at(counts: &[u32], height: f64) -> usize {
+    let mut sum = 0.0;
+    for (kind, count) in counts.iter().enumerate() {
+        sum += f64::from(*count);
+        if height <= sum && *count > 0 {
+            return kind;
+        }
+    }
+    counts.iter().rposition(|c| *c > 0).unwrap_or(0)
+}
+
+/// The style of a stacked kind, by its look.
+pub fn kind_style(strip: &Strip, program: &Program, at: usize, palette: &Palette) -> Style {
+    let name = strip.kinds.get(at).map_or("", |(name, _)| name);
+    let place = program.kinds.iter().position(|k| k.name == name).unwrap_or(at);
+    let colour = program.kinds.get(place).and_then(|k| k.look.colour.as_deref());
+    palette.kind(colour, place)
+}
+
+fn ghost(strip: &Strip, plot: Rect, cells: &mut Cells, palette: &Palette) {
+    let top = f64::from(strip.top.max(1));
+    for (column, count) in strip.ghost.iter().enumerate().take(usize::from(plot.width)) {
+        let from_bottom = (f64::from(*count) / top * f64::from(plot.height)).ceil() as u16;
+        let row = from_bottom.clamp(1, plot.height) - 1;
+        let (x, y) = (plot.x + column as u16, plot.bottom() - 1 - row);
+        cells.set_string(x, y, "╌", palette.style(Role::Ghost));
+    }
+}
+
+fn scale(strip: &Strip, area: Rect, plot: Rect, cells: &mut Cells, palette: &Palette) {
+    let style = palette.style(Role::Faint);
+    cells.set_string(area.x, plot.y - 1, "born", style);
+    cells.set_string(area.x, plot.y, format!("{:>5} ┤", strip.top), style);
+    if plot.height > 2 {
+        cells.set_string(area.x, plot.y + 1, "alive", style);
+    }
+    cells.set_string(area.x, plot.bottom() - 1, format!("{:>5} ┤", 0), style);
+    cells.set_string(area.x, plot.bottom(), "ended", style);
+}
+
+/// Times at round places.
+fn axis(snapshot: &Snapshot, program: &Program, row: Rect, cells: &mut Cells, palette: &Palette) {
+    let style = palette.style(Role::Faint);
+    let per_second = program.rate / snapshot.strip.ticks_per_column.max(1e-9);
+    let steps = [0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 30.0, 60.0, 120.0, 300.0, 600.0, 1800.0, 3600.0, 36000.0];
+    let step = steps.into_iter().find(|s| s * per_second >= 9.0).unwrap_or(36000.0);
+    let mut at: f64 = 0.0;
+    loop {
+        let x = row.x + (at * per_second) as u16;
+        let label = format!("{} s", (at * 10.0).round() / 10.0);
+        if x + label.len() as u16 > row.right() {
+            break;
+        }
+        cells.set_string(x, row.y, label, style);
+        at += step;
+    }
+}
+
+fn cursor(snapshot: &Snapshot, columns: Rect, cells: &mut Cells, palette: &Palette) {
+    let x = columns.x + column_of(&snapshot.strip, snapshot.tick).min(columns.width - 1);
+    for y in columns.y..columns.bottom() - 1 {
+        if let Some(cell) = cells.cell_mut((x, y)) {
+            cell.set_symbol("┃");
+            cell.set_style(palette.style(Role::Cursor));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case(&[3, 0, 2], 1.0, 0)]
+    #[case(&[3, 0, 2], 3.5, 2)]
+    #[case(&[0, 4], 0.1, 1)]
+    #[case(&[0, 4], 9.0, 1)]
+    fn a_height_falls_into_its_kind(#[case] counts: &[u32], #[case] height: f64, #[case] kind: usize) {
+        assert_eq!(kind_at(counts, height), kind);
+    }
+
+    #[rstest]
+    fn a_column_and_its_tick_belong_together() {
+        let strip = Strip { ticks_per_column: 7.5, ..Strip::default() };
+        let area = Rect::new(0, 10, 120, 7);
+        for column in 7..110 {
+            let tick = tick_at(&strip, area, column);
+            assert_eq!(column_of(&strip, tick) + 7, column, "tick {tick}");
+        }
+    }
+}

@@ -1,0 +1,1 @@
+//! Frames on a test backend.
