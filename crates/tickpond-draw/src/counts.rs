@@ -99,10 +99,8 @@ pub fn draw_counts(run: &Run) -> String {
         let middle = (LEFT + plot.width() / 2.0, TOP + PLOT_HEIGHT / 2.0);
         svg.text(middle, Anchor::Middle, LABEL, "nothing was born in this run");
     }
-    let pens: Vec<usize> = ending
-        .iter()
-        .map(|(at, _)| shown.iter().position(|(s, _)| s == at).unwrap_or(0))
-        .collect();
+    let pens: Vec<usize> =
+        ending.iter().map(|(at, _)| shown.iter().position(|(s, _)| s == at).unwrap_or(0)).collect();
     ends(&mut svg, &plot, &ending, &pens);
     svg.finish(&title)
 }
@@ -216,7 +214,12 @@ fn legend(svg: &mut Svg, plot: &Plot, shown: &[(usize, &Series)]) {
     for (order, (_, series)) in shown.iter().enumerate() {
         let y = TOP + 12.0 + order as f64 * 20.0;
         let pen = pen(order);
-        svg.path(&format!("M{} {}H{}", at(x), at(y - 4.0), at(x + 30.0)), pen.colour, 1.8, pen.dashes);
+        svg.path(
+            &format!("M{} {}H{}", at(x), at(y - 4.0), at(x + 30.0)),
+            pen.colour,
+            1.8,
+            pen.dashes,
+        );
         marker(svg, (x + 15.0, y - 4.0), pen);
         let peak = series.live.iter().max().copied().unwrap_or(0);
         svg.text((x + 38.0, y), Anchor::Start, LABEL, &format!("{} ({peak})", series.name));

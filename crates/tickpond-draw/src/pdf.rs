@@ -46,7 +46,8 @@ pub fn to_pdf(svg: &str) -> Result<Vec<u8>, PdfError> {
     let mut document = Document::new();
     let mut page = document.start_page_with(settings);
     let mut surface = page.surface();
-    let drawn = surface.draw_svg(&tree, size, SvgSettings { embed_text: true, ..Default::default() });
+    let drawn =
+        surface.draw_svg(&tree, size, SvgSettings { embed_text: true, ..Default::default() });
     surface.finish();
     page.finish();
     if drawn.is_none() {

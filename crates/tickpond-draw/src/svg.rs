@@ -80,8 +80,11 @@ impl Svg {
     }
 
     pub fn path(&mut self, data: &str, stroke: &str, width: f64, dashes: &str) {
-        let dashes =
-            if dashes.is_empty() { String::new() } else { format!(r#" stroke-dasharray="{dashes}""#) };
+        let dashes = if dashes.is_empty() {
+            String::new()
+        } else {
+            format!(r#" stroke-dasharray="{dashes}""#)
+        };
         let _ = writeln!(
             self.body,
             r#"<path d="{data}" fill="none" stroke="{stroke}" stroke-width="{width}" stroke-linejoin="round"{dashes}/>"#

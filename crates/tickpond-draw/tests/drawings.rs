@@ -22,7 +22,9 @@ fn texts(svg: &str) -> Vec<String> {
 fn the_chart_names_its_kinds_units_and_causes() {
     let svg = draw_counts(&run(DUSK, 3600));
     let texts = texts(&svg);
-    for wanted in ["Dusk at the mill pond: how many are alive", "time (s)", "alive (entities)", "60", "Ends"] {
+    for wanted in
+        ["Dusk at the mill pond: how many are alive", "time (s)", "alive (entities)", "60", "Ends"]
+    {
         assert!(texts.iter().any(|t| t == wanted), "{wanted}: {texts:?}");
     }
     assert!(texts.iter().any(|t| t.starts_with("midge (")));

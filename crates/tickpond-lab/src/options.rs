@@ -90,7 +90,11 @@ pub fn knob_value(knob: &Knob, text: &str, rate: f64) -> Result<f64, OptionsErro
     let bad = || OptionsError::BadValue {
         knob: knob.name.clone(),
         value: text.to_string(),
-        unit: if knob.unit.is_empty() { String::new() } else { format!(" such as `1 {}`", knob.unit) },
+        unit: if knob.unit.is_empty() {
+            String::new()
+        } else {
+            format!(" such as `1 {}`", knob.unit)
+        },
     };
     let (tokens, found) = lex(text);
     let mut tokens: Vec<_> = tokens.into_iter().filter(|t| !t.kind.is_trivia()).collect();

@@ -147,11 +147,8 @@ fn messages(run: &Run) -> BTreeMap<String, MessageReport> {
     let messages = run.program().messages.iter().zip(&run.state().mail_totals);
     messages
         .map(|(message, totals)| {
-            let report = MessageReport {
-                sent: totals.sent,
-                heard: totals.heard,
-                unheard: totals.unheard,
-            };
+            let report =
+                MessageReport { sent: totals.sent, heard: totals.heard, unheard: totals.unheard };
             (message.name.clone(), report)
         })
         .collect()

@@ -139,8 +139,16 @@ const FLIES: &str = "kind fly { after 1 s { end self } }\n\
 #[case::after_in_vain("after fly born, within 0.2 s, count(fly) == 7", Outcome::Failed, Some(42))]
 #[case::after_for("after fly ends, for 0.1 s, count(fly) == 2", Outcome::Held, None)]
 #[case::turning_true("after count(fly) == 1, within 0.5 s, count(fly) == 2", Outcome::Held, None)]
-#[case::no_occasion("after fly ends by damage, within 1 s, count(fly) == 0", Outcome::Untried, None)]
-fn expectations_are_judged(#[case] check: &str, #[case] outcome: Outcome, #[case] tick: Option<u64>) {
+#[case::no_occasion(
+    "after fly ends by damage, within 1 s, count(fly) == 0",
+    Outcome::Untried,
+    None
+)]
+fn expectations_are_judged(
+    #[case] check: &str,
+    #[case] outcome: Outcome,
+    #[case] tick: Option<u64>,
+) {
     assert_eq!(expectation(check, FLIES, 300), (outcome, tick));
 }
 
@@ -160,7 +168,8 @@ fn the_report_is_the_contract_and_twice_the_same() {
     assert_eq!(a["knobs"]["drift"], serde_json::json!({"value": 6.0, "unit": "u/s"}));
     assert_eq!(a["stopped"], serde_json::Value::Null);
     let midge = &a["kinds"]["midge"];
-    let ended: u64 = midge["ended"].as_object().unwrap().values().map(|n| n.as_u64().unwrap()).sum();
+    let ended: u64 =
+        midge["ended"].as_object().unwrap().values().map(|n| n.as_u64().unwrap()).sum();
     assert_eq!(midge["born"].as_u64().unwrap(), midge["live"].as_u64().unwrap() + ended);
 }
 
@@ -174,15 +183,19 @@ fn the_tables_hold_a_row_a_tick_and_a_line_an_event() {
     let mut table = csv::Reader::from_reader(&series[..]);
     assert_eq!(table.headers().unwrap().iter().next(), Some("tick"));
     assert_eq!(table.records().count(), 601);
-    let lines: Vec<serde_json::Value> =
-        events.split(|b| *b == b'\n').filter(|l| !l.is_empty()).map(|l| serde_json::from_slice(l).unwrap()).collect();
+    let lines: Vec<serde_json::Value> = events
+        .split(|b| *b == b'\n')
+        .filter(|l| !l.is_empty())
+        .map(|l| serde_json::from_slice(l).unwrap())
+        .collect();
     assert_eq!(lines.len(), run.record().events().len());
     assert!(lines.iter().all(|l| l["event"] != "born" || l["line"].is_u64()));
 }
 
 #[rstest]
 fn knobs_can_be_set_from_outside() {
-    let options = RunOptions { knobs: vec![("flock".into(), "20".into())], ..RunOptions::default() };
+    let options =
+        RunOptions { knobs: vec![("flock".into(), "20".into())], ..RunOptions::default() };
     let mut many = Run::new(program(DUSK), options).unwrap();
     many.play_to(900);
     let mut few = run(DUSK);

@@ -79,9 +79,8 @@ fn kind_map(old: &Program, new: &Program) -> Result<Vec<KindId>, CannotCarry> {
     let mut map = vec![KindId(0)];
     for kind in old.kinds.iter().skip(1) {
         let id = new.kind_named(&kind.name).ok_or(CannotCarry::Kind(kind.name.clone()))?;
-        let same_sort = |a: &Kind, b: &Kind| {
-            std::mem::discriminant(&a.role) == std::mem::discriminant(&b.role)
-        };
+        let same_sort =
+            |a: &Kind, b: &Kind| std::mem::discriminant(&a.role) == std::mem::discriminant(&b.role);
         let now = &new.kinds[id.index()];
         if !same_sort(kind, now) {
             return Err(CannotCarry::Kind(kind.name.clone()));
@@ -182,7 +181,10 @@ impl Map<'_> {
         }
         next.clocks = vec![vec![UNSET; rows]; new.widths.clocks];
         for handler in &new.handlers {
-            let same = old.handlers.iter().find(|h| self.head(from, h.site, false) == self.head(to, handler.site, true));
+            let same = old
+                .handlers
+                .iter()
+                .find(|h| self.head(from, h.site, false) == self.head(to, handler.site, true));
             if let (Some(to), Some(from)) = (handler.clock, same.and_then(|h| h.clock)) {
                 next.clocks[usize::from(to)] = columns.clocks[usize::from(from)].clone();
             }
@@ -289,7 +291,10 @@ impl Map<'_> {
                 let name = tickpond_lang::program::VarName(at as u32);
                 let to = self.kinds[kind.index()];
                 let same = self.new.program.var_of(to, name)?.ty == var.ty;
-                return same.then(|| self.new.var_word(to, name)).flatten().map(|w| (w as u32 + part, value));
+                return same
+                    .then(|| self.new.var_word(to, name))
+                    .flatten()
+                    .map(|w| (w as u32 + part, value));
             }
         }
         None
@@ -314,7 +319,8 @@ impl Map<'_> {
     fn input(&self, state: &State) -> crate::state::InputState {
         let inputs = &self.new.program.inputs;
         let renamed = |bits: u64| {
-            let set = self.old.program.inputs.iter().enumerate().filter(|(i, _)| bits >> i & 1 == 1);
+            let set =
+                self.old.program.inputs.iter().enumerate().filter(|(i, _)| bits >> i & 1 == 1);
             set.filter_map(|(_, input)| inputs.iter().position(|new| new.name == input.name))
                 .fold(0, |bits, at| bits | 1 << at)
         };
@@ -343,9 +349,12 @@ impl Map<'_> {
         let new = &handlers[at];
         let alike = old.code.regs == new.code.regs
             && old.code.ops.len() == new.code.ops.len()
-            && old.code.ops.iter().zip(&new.code.ops).all(|(a, b)| {
-                std::mem::discriminant(a) == std::mem::discriminant(b)
-            });
+            && old
+                .code
+                .ops
+                .iter()
+                .zip(&new.code.ops)
+                .all(|(a, b)| std::mem::discriminant(a) == std::mem::discriminant(b));
         if !alike {
             return Err(refused());
         }

@@ -244,8 +244,10 @@ impl Engine {
         let origin = self.origin(kind, handler);
         let rows: Vec<u32> = firings.iter().map(|f| f.row).collect();
         let free = self.not_waiting(state, phase, (kind, handler), code, &rows).into_owned();
-        let firings: Vec<&&Firing> =
-            firings.iter().filter(|f| free.binary_search(&f.row).is_ok() || free.contains(&f.row)).collect();
+        let firings: Vec<&&Firing> = firings
+            .iter()
+            .filter(|f| free.binary_search(&f.row).is_ok() || free.contains(&f.row))
+            .collect();
         for chunk in firings.chunks(LANES) {
             let rows: Vec<u32> = chunk.iter().map(|f| f.row).collect();
             self.block.prepare(&rows, &code.code);

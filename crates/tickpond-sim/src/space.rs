@@ -12,10 +12,7 @@ pub fn offset(arena: &Arena, from: (f64, f64), to: (f64, f64)) -> (f64, f64) {
     let (width, height) = arena.size();
     let (wrap_x, wrap_y) = wraps(arena);
     let (x, y) = (to.0 - from.0, to.1 - from.1);
-    (
-        if wrap_x { shortest(x, width) } else { x },
-        if wrap_y { shortest(y, height) } else { y },
-    )
+    (if wrap_x { shortest(x, width) } else { x }, if wrap_y { shortest(y, height) } else { y })
 }
 
 fn shortest(way: f64, around: f64) -> f64 {

@@ -34,8 +34,12 @@ const HANDLERS: &[&str] = &[
 /// A pond of two kinds whose handlers are picked by the bits of two numbers, in some order.
 fn pond_of(fly: u16, bit: u16, backwards: bool, edges: &str) -> String {
     let pick = |bits: u16| {
-        let mut picked: Vec<&str> =
-            HANDLERS.iter().enumerate().filter(|(i, _)| bits >> i & 1 == 1).map(|(_, h)| *h).collect();
+        let mut picked: Vec<&str> = HANDLERS
+            .iter()
+            .enumerate()
+            .filter(|(i, _)| bits >> i & 1 == 1)
+            .map(|(_, h)| *h)
+            .collect();
         if backwards {
             picked.reverse();
         }
@@ -59,7 +63,10 @@ fn pond_of(fly: u16, bit: u16, backwards: bool, edges: &str) -> String {
     if backwards {
         items.reverse();
     }
-    format!("pond \"p\" {{ arena 100 x 100; edges {edges}; limit 80 entities }}\n{}", items.join("\n"))
+    format!(
+        "pond \"p\" {{ arena 100 x 100; edges {edges}; limit 80 entities }}\n{}",
+        items.join("\n")
+    )
 }
 
 fn ponds() -> impl Strategy<Value = (u16, u16, &'static str)> {
@@ -82,12 +89,21 @@ fn press_and_play(play: &mut Play, ticks: u64) {
 /// Everything that happened, by names instead of identities, for runs of different texts.
 fn story(play: &Play) -> Vec<String> {
     let program = play.program();
-    let name = |w: tickpond_sim::Who| format!("{}#{}", program.kinds[w.kind.index()].name, w.number);
+    let name =
+        |w: tickpond_sim::Who| format!("{}#{}", program.kinds[w.kind.index()].name, w.number);
     play.events
         .iter()
         .map(|e| {
             let other = e.other.map(name).unwrap_or_default();
-            format!("{} {} {} {} {other} {:?} {:?}", e.tick, e.phase.name(), e.what.name(), name(e.who), e.cause, e.value)
+            format!(
+                "{} {} {} {} {other} {:?} {:?}",
+                e.tick,
+                e.phase.name(),
+                e.what.name(),
+                name(e.who),
+                e.cause,
+                e.value
+            )
         })
         .collect()
 }
@@ -196,7 +212,8 @@ fn another_seed_gives_another_run() {
 
 #[rstest]
 fn one_more_kind_leaves_the_chance_of_the_others_alone() {
-    let more = format!("{DUSK}\nplace carp at (5, 5)\nkind carp {{ every 1 s {{ turn by any angle }} }}");
+    let more =
+        format!("{DUSK}\nplace carp at (5, 5)\nkind carp {{ every 1 s {{ turn by any angle }} }}");
     let (mut a, mut b) = (play(DUSK, 9), play(&more, 9));
     a.ticks(900);
     b.ticks(900);
@@ -208,7 +225,9 @@ fn one_more_kind_leaves_the_chance_of_the_others_alone() {
 fn an_edit_carries_the_living_over() {
     let mut a = play(DUSK, 1);
     a.ticks(400);
-    let faster = DUSK.replace("drift  = 6 u/s", "drift  = 12 u/s").replace("vars { calm = true }", "vars { calm = true; hops = 3 }");
+    let faster = DUSK
+        .replace("drift  = 6 u/s", "drift  = 12 u/s")
+        .replace("vars { calm = true }", "vars { calm = true; hops = 3 }");
     let mut b = play(&faster, 1);
     b.state = carry(&a.state, &a.engine.compiled, &b.engine.compiled).unwrap();
     assert_eq!(a.count("midge"), b.count("midge"));

@@ -129,9 +129,8 @@ fn a_speed_is_per_second_at_any_rate() {
 
 #[rstest]
 fn turning_swings_the_velocity_along() {
-    let mut play = pond(
-        "place a at (10, 10), speed 6 u/s\nkind a { after 1 s { turn by 90 deg } }",
-    );
+    let mut play =
+        pond("place a at (10, 10), speed 6 u/s\nkind a { after 1 s { turn by 90 deg } }");
     play.ticks(120);
     let a = play.columns("a");
     // 59 ticks along x, then along y: the turn is before the move of its tick.
@@ -356,19 +355,23 @@ fn a_handler_that_waits_is_not_started_twice() {
 #[rstest]
 #[case::full(
     "pond \"t\" { arena 9 x 9; limit 50 entities }\nspawner src { makes a at here; every 1 ticks; 20 at a time }\nplace src\nkind a { look \"a\" }",
-    Guard::Entities, 2
+    Guard::Entities,
+    2
 )]
 #[case::rounds(
     "pond \"t\" { arena 9 x 9 }\nplace a at (1, 1)\nkind a { after 1 s { spawn b } }\nkind b { on birth { spawn b } }",
-    Guard::BirthRounds, 4
+    Guard::BirthRounds,
+    4
 )]
 #[case::steps(
     "pond \"t\" { arena 9 x 9 }\nafter 1 s { repeat 1000000 times { say \"x\" } }",
-    Guard::Steps, 2
+    Guard::Steps,
+    2
 )]
 #[case::not_finite(
     "pond \"t\" { arena 9 x 9 }\nplace a at (1, 1)\nkind a { vars { n = 0 }\nafter 1 s { n = 1 / n } }",
-    Guard::NotFinite, 4
+    Guard::NotFinite,
+    4
 )]
 fn guards_stop_the_run_with_the_line(#[case] text: &str, #[case] guard: Guard, #[case] line: u32) {
     let mut play = play(text, 1);

@@ -5,10 +5,22 @@ use tickpond_lang::lines::LineIndex;
 use tickpond_lang::{Diagnostic, Severity};
 
 /// `file:line:col: error[CODE]: message`, then the source with the place marked, then the help.
-pub fn diagnostic(file: &str, text: &str, lines: &LineIndex, d: &Diagnostic, colour: bool) -> String {
+pub fn diagnostic(
+    file: &str,
+    text: &str,
+    lines: &LineIndex,
+    d: &Diagnostic,
+    colour: bool,
+) -> String {
     let at = lines.line_col(text, d.span.start);
-    let head =
-        format!("{file}:{}:{}: {}[{}]: {}", at.line, at.col, d.severity.word(), d.code.as_str(), d.message);
+    let head = format!(
+        "{file}:{}:{}: {}[{}]: {}",
+        at.line,
+        at.col,
+        d.severity.word(),
+        d.code.as_str(),
+        d.message
+    );
     let clip = |span: tickpond_lang::Span| {
         let end = (span.end as usize).min(text.len());
         (span.start as usize).min(end)..end

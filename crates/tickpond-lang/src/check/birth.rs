@@ -1,8 +1,8 @@
 //! Births: `spawn`, `place` and `makes` share their places and options.
 
+use super::Checker;
 use super::names::Symbol;
 use super::scope::Scope;
-use super::Checker;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -45,15 +45,21 @@ impl Checker {
             let value = option.expr();
             match option.kind() {
                 S::OptAt => birth.place = self.place_of_birth(&option, scope),
-                S::OptFacing => birth.facing = Some(self.expr_of(value, &Ty::Num(Dim::ANGLE), scope)),
+                S::OptFacing => {
+                    birth.facing = Some(self.expr_of(value, &Ty::Num(Dim::ANGLE), scope))
+                }
                 S::OptToward => {
                     let toward = self.expr_or_unknown(value, self.span(&option), scope);
                     birth.toward = Some(self.as_place(toward));
                 }
                 S::OptSpeed => birth.speed = Some(self.expr_of(value, &Ty::Num(Dim::SPEED), scope)),
                 S::OptVel => birth.vel = Some(self.expr_of(value, &Ty::Pair(Dim::SPEED), scope)),
-                S::OptSpread => birth.spread = Some(self.expr_of(value, &Ty::Num(Dim::ANGLE), scope)),
-                S::OptSpaced => birth.spaced = Some(self.expr_of(value, &Ty::Num(Dim::TIME), scope)),
+                S::OptSpread => {
+                    birth.spread = Some(self.expr_of(value, &Ty::Num(Dim::ANGLE), scope))
+                }
+                S::OptSpaced => {
+                    birth.spaced = Some(self.expr_of(value, &Ty::Num(Dim::TIME), scope))
+                }
                 S::OptHealth => birth.health = Some(self.birth_health(&option, known, scope)),
                 S::OptLabel => {
                     let token = option.token(S::Text);
@@ -129,11 +135,8 @@ impl Checker {
             Role::Spawner(_) => format!("parameter of `{}` called", kind.name),
             _ => format!("variable of `{}` called", kind.name),
         };
-        let names: Vec<String> = kind
-            .vars
-            .iter()
-            .map(|v| self.program.var_names[v.name.index()].clone())
-            .collect();
+        let names: Vec<String> =
+            kind.vars.iter().map(|v| self.program.var_names[v.name.index()].clone()).collect();
         let span = self.shifted(token.text_range().into());
         self.unknown_name(span, token.text(), &sort, names.iter().map(String::as_str));
     }
@@ -194,7 +197,8 @@ impl Checker {
     fn foreign_mount(&mut self, token: &Token) -> Option<Where> {
         let kinds = &self.program.kinds;
         let owner = kinds.iter().find(|k| k.mounts.iter().any(|m| m.name == token.text()))?;
-        let message = format!("`{}` is a mount of `{}`, not of this kind", token.text(), owner.name);
+        let message =
+            format!("`{}` is a mount of `{}`, not of this kind", token.text(), owner.name);
         let span = self.shifted(token.text_range().into());
         self.error(Code::WrongSort, span, message);
         Some(Where::Here)
@@ -232,7 +236,15 @@ impl Checker {
 fn is_option(kind: &S) -> bool {
     matches!(
         kind,
-        S::OptAt | S::OptFacing | S::OptToward | S::OptSpeed | S::OptVel | S::OptSpread
-            | S::OptSpaced | S::OptHealth | S::OptLabel | S::OptVars
+        S::OptAt
+            | S::OptFacing
+            | S::OptToward
+            | S::OptSpeed
+            | S::OptVel
+            | S::OptSpread
+            | S::OptSpaced
+            | S::OptHealth
+            | S::OptLabel
+            | S::OptVars
     )
 }

@@ -183,8 +183,15 @@ impl Checker {
             }
         };
         // `(4 u, 0)` is clear: nothing is nothing in any unit.
-        let zero = |e: &Expr| matches!(e.kind, ExprKind::Num(n) if n == 0.0) && e.ty == Ty::Num(Dim::NONE);
-        let dim = if zero(&a) && let Ty::Num(other) = b.ty { other } else { dim };
+        let zero =
+            |e: &Expr| matches!(e.kind, ExprKind::Num(n) if n == 0.0) && e.ty == Ty::Num(Dim::NONE);
+        let dim = if zero(&a)
+            && let Ty::Num(other) = b.ty
+        {
+            other
+        } else {
+            dim
+        };
         let a = if zero(&a) { a } else { self.wants(a, &Ty::Num(dim)) };
         let b = if zero(&b) { b } else { self.wants(b, &Ty::Num(dim)) };
         if a.ty == Ty::Unknown || b.ty == Ty::Unknown {
@@ -538,7 +545,8 @@ impl Checker {
             diagnostic =
                 diagnostic.with_help(format!("write `{with_unit}`")).with_mend(b.span, with_unit);
         } else if matches!((&a.ty, &b.ty), (Ty::Pair(_), Ty::Num(_)) | (Ty::Num(_), Ty::Pair(_))) {
-            diagnostic = diagnostic.with_help("take one side of the pair: `.x`, `.y`, or its `length(…)`");
+            diagnostic =
+                diagnostic.with_help("take one side of the pair: `.x`, `.y`, or its `length(…)`");
         }
         self.report(diagnostic);
         None
@@ -600,7 +608,8 @@ impl Checker {
         if !self.chance_allowed(span, scope) {
             return unknown();
         }
-        let bound = |n: f64| Box::new(Expr { kind: ExprKind::Num(n), ty: Ty::Num(Dim::ANGLE), span });
+        let bound =
+            |n: f64| Box::new(Expr { kind: ExprKind::Num(n), ty: Ty::Num(Dim::ANGLE), span });
         let random = ExprKind::Random { low: bound(0.0), high: bound(360.0), whole: false };
         (random, Ty::Num(Dim::ANGLE))
     }
@@ -662,10 +671,7 @@ fn multiply(expr: Expr, factor: f64) -> ExprKind {
 }
 
 fn is_comparison(op: BinaryOp) -> bool {
-    !matches!(
-        op,
-        BinaryOp::Add | BinaryOp::Subtract | BinaryOp::Multiply | BinaryOp::Divide
-    )
+    !matches!(op, BinaryOp::Add | BinaryOp::Subtract | BinaryOp::Multiply | BinaryOp::Divide)
 }
 
 fn operator(node: &Node) -> Option<BinaryOp> {

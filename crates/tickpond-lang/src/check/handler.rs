@@ -1,8 +1,8 @@
 //! Handlers, spawner rules, routines, placements, watches: everything with a body or a value.
 
+use super::Checker;
 use super::names::Symbol;
 use super::scope::Scope;
-use super::Checker;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -82,7 +82,8 @@ impl Checker {
     }
 
     fn spawner_rule(&mut self, item: &Node, id: KindId) {
-        let lines = [S::MakesLine, S::EveryLine, S::KeepLine, S::AgainLine, S::TotalLine, S::BatchLine];
+        let lines =
+            [S::MakesLine, S::EveryLine, S::KeepLine, S::AgainLine, S::TotalLine, S::BatchLine];
         self.once(item, &lines);
         let mut scope = Scope::handler(id);
         let Some(makes) = item.child(S::MakesLine) else {
@@ -165,26 +166,24 @@ impl Checker {
         let handlers = &self.program.kinds[owner.index()].handlers;
         let Some(first) = handlers.iter().find(|h| h.head == head) else { return };
         let first = self.program.sites[first.site.index()].span;
-        let diagnostic = Diagnostic::new(
-            Code::SameHead,
-            span,
-            format!("`{head}` stands twice in one body"),
-        )
-        .with_label(first, "the first is here")
-        .with_help("put both bodies into one handler: then their order is clear");
+        let diagnostic =
+            Diagnostic::new(Code::SameHead, span, format!("`{head}` stands twice in one body"))
+                .with_label(first, "the first is here")
+                .with_help("put both bodies into one handler: then their order is clear");
         self.report(diagnostic);
     }
 
     fn event(&mut self, head: &Node, scope: &mut Scope) -> Option<Event> {
         let time = Ty::Num(Dim::TIME);
-        let entity_only = matches!(
-            head.kind(),
-            S::OnBirth | S::OnEnd | S::OnHurt | S::OnTouch | S::OnLeaveArena
-        );
+        let entity_only =
+            matches!(head.kind(), S::OnBirth | S::OnEnd | S::OnHurt | S::OnTouch | S::OnLeaveArena);
         if entity_only && scope.owner == POND {
-            let diagnostic =
-                Diagnostic::new(Code::OutOfPlace, self.span(head), "this never happens to the pond")
-                    .with_help("move it into a kind");
+            let diagnostic = Diagnostic::new(
+                Code::OutOfPlace,
+                self.span(head),
+                "this never happens to the pond",
+            )
+            .with_help("move it into a kind");
             self.report(diagnostic);
             return None;
         }
@@ -242,7 +241,12 @@ impl Checker {
                 .with_help("give the kind a line such as `body circle 0.5 u, sensor`");
             self.report(diagnostic);
         }
-        Some(Event::Touch { first: head.has_word("first"), kinds, but_maker: set.has_word("but"), other })
+        Some(Event::Touch {
+            first: head.has_word("first"),
+            kinds,
+            but_maker: set.has_word("but"),
+            other,
+        })
     }
 
     fn input_of(&mut self, token: &Token) -> Option<InputId> {
@@ -253,7 +257,8 @@ impl Checker {
                 Some(id)
             }
             Some(symbol) => {
-                let message = format!("expected an input, found {} `{}`", symbol.noun(), token.text());
+                let message =
+                    format!("expected an input, found {} `{}`", symbol.noun(), token.text());
                 self.error(Code::WrongSort, span, message);
                 None
             }

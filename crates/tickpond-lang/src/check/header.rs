@@ -99,8 +99,7 @@ impl Checker {
     }
 
     fn arena(&mut self, line: &Node) {
-        let sizes: Vec<Option<f64>> =
-            line.exprs().map(|e| self.constant_length(Some(e))).collect();
+        let sizes: Vec<Option<f64>> = line.exprs().map(|e| self.constant_length(Some(e))).collect();
         let [Some(width), Some(height)] = sizes[..] else { return };
         let possible = |size: f64| size > 0.0 && size <= LARGEST_ARENA;
         if !possible(width) || !possible(height) {
@@ -166,11 +165,15 @@ impl Checker {
             let y_up = self.program.arena.y_up;
             let edges = &mut self.program.arena.edges;
             // An edge rule without a side is for all those not named elsewhere.
-            let unnamed_sides = |side: &&str| !line.children_of(S::EdgeRule).any(|r| r.has_word(side));
+            let unnamed_sides =
+                |side: &&str| !line.children_of(S::EdgeRule).any(|r| r.has_word(side));
             let sides = if named {
                 sides
             } else {
-                ["left", "right", "top", "bottom"].into_iter().filter(|s| unnamed_sides(&s)).collect()
+                ["left", "right", "top", "bottom"]
+                    .into_iter()
+                    .filter(|s| unnamed_sides(s))
+                    .collect()
             };
             for side in sides {
                 match (side, y_up) {

@@ -16,9 +16,8 @@ const RESERVED: &[&str] = &[
 ];
 
 /// Colours a look can name.
-pub const COLOURS: &[&str] = &[
-    "teal", "amber", "rose", "blue", "violet", "lime", "sand", "grey", "white", "orange",
-];
+pub const COLOURS: &[&str] =
+    &["teal", "amber", "rose", "blue", "violet", "lime", "sand", "grey", "white", "orange"];
 
 pub(super) fn empty_kind(name: &str, name_span: Span, role: Role) -> Kind {
     Kind {
@@ -100,9 +99,8 @@ impl Checker {
         let span: Span = token.text_range().into();
         if RESERVED.contains(&name) || units::find(name).is_some() {
             let what = if RESERVED.contains(&name) { "a word of the language" } else { "a unit" };
-            let diagnostic =
-                Diagnostic::new(Code::NameClash, span, format!("`{name}` is {what}"))
-                    .with_help("choose another name");
+            let diagnostic = Diagnostic::new(Code::NameClash, span, format!("`{name}` is {what}"))
+                .with_help("choose another name");
             self.report(diagnostic);
             // Declared all the same: those who use it are not to blame.
             self.names.declare(name, symbol, span);
@@ -182,9 +180,9 @@ impl Checker {
 
     /// The unit of the first number in a value, as written; else the base unit.
     fn unit_written(&self, value: Option<&Node>, dim: Dim) -> (String, f64) {
-        let number = value.into_iter().flat_map(|v| {
-            v.descendants_with_tokens().filter_map(|e| e.into_token())
-        });
+        let number = value
+            .into_iter()
+            .flat_map(|v| v.descendants_with_tokens().filter_map(|e| e.into_token()));
         let mut numbers = number.filter(|t| t.kind() == S::Number);
         let first = numbers.next().map(|t| super::expr::split_number(t.text()).1.to_string());
         match first.as_deref().and_then(units::find) {
@@ -227,8 +225,9 @@ impl Checker {
         let named = ["space", "left", "right", "up", "down", "enter"].contains(&key.as_str());
         if !named && key.chars().count() != 1 && !key.is_empty() {
             let span = self.span(item);
-            let diagnostic = Diagnostic::new(Code::UnknownName, span, format!("there is no key `{key}`"))
-                .with_help("write one letter or digit, or space, enter, left, right, up, down");
+            let diagnostic =
+                Diagnostic::new(Code::UnknownName, span, format!("there is no key `{key}`"))
+                    .with_help("write one letter or digit, or space, enter, left, right, up, down");
             self.report(diagnostic);
         }
         self.program.inputs.push(Input { name: token.text().into(), key: key.to_lowercase() });
@@ -439,8 +438,7 @@ impl Checker {
             let Some(at) = self.constant_place(mount.expr()) else { continue };
             let facing = mount.child(S::OptFacing).and_then(|n| n.expr());
             let facing = facing.and_then(|n| self.constant_of(Some(n), &Ty::Num(Dim::ANGLE)));
-            let mount =
-                Mount { name: name.text().to_string(), at, facing: facing.unwrap_or(0.0) };
+            let mount = Mount { name: name.text().to_string(), at, facing: facing.unwrap_or(0.0) };
             self.program.kinds[id.index()].mounts.push(mount);
         }
     }
@@ -487,10 +485,9 @@ impl Checker {
         let sizes: Vec<Option<f64>> = line.exprs().map(|e| self.constant_length(Some(e))).collect();
         let body = match (line.has_word("circle"), line.has_word("box"), &sizes[..]) {
             (true, _, [Some(radius)]) => Body::Circle { radius: *radius },
-            (_, true, [Some(width), Some(height)]) => Body::Box {
-                half: (width / 2.0, height / 2.0),
-                upright: line.has_word("upright"),
-            },
+            (_, true, [Some(width), Some(height)]) => {
+                Body::Box { half: (width / 2.0, height / 2.0), upright: line.has_word("upright") }
+            }
             _ => Body::None,
         };
         let flat = match body {
@@ -520,7 +517,8 @@ impl Checker {
     /// A length; a bare number is in u.
     pub(super) fn constant_length(&mut self, node: Option<Node>) -> Option<f64> {
         let expr = self.expr(&node?, &mut Scope::reading(POND));
-        let ty = if expr.ty == Ty::Num(Dim::NONE) { Ty::Num(Dim::NONE) } else { Ty::Num(Dim::LENGTH) };
+        let ty =
+            if expr.ty == Ty::Num(Dim::NONE) { Ty::Num(Dim::NONE) } else { Ty::Num(Dim::LENGTH) };
         let expr = self.wants(expr, &ty);
         if expr.ty == Ty::Unknown {
             return None;

@@ -52,7 +52,7 @@ pub fn compile(text: &str) -> Compilation {
         checker.diagnostics.append(&mut found);
     }
     let Checker { program, mut diagnostics, .. } = checker;
-    diagnostics.sort_by(|a, b| (a.span, a.code).cmp(&(b.span, b.code)));
+    diagnostics.sort_by_key(|d| (d.span, d.code));
     let broken = diagnostics.iter().any(|d| d.severity == Severity::Error);
     Compilation { program: (!broken).then(|| Arc::new(program)), diagnostics }
 }
@@ -188,9 +188,7 @@ impl Checker {
         match (&expr.ty, wanted) {
             (Ty::Num(Dim::NONE), Ty::Num(dim)) if matches!(expr.kind, ExprKind::Num(_)) => {
                 let with_unit = format!("{} {dim}", source.trim());
-                diagnostic
-                    .with_help(format!("write `{with_unit}`"))
-                    .with_mend(expr.span, with_unit)
+                diagnostic.with_help(format!("write `{with_unit}`")).with_mend(expr.span, with_unit)
             }
             (Ty::Num(from), Ty::Num(Dim::NONE)) => {
                 diagnostic.with_help(format!("divide by `1 {from}` to get a plain number"))
@@ -248,7 +246,8 @@ impl Checker {
                     self.error(Code::WrongSort, span, message);
                 }
                 None => {
-                    let candidates = self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Tag(_)));
+                    let candidates =
+                        self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Tag(_)));
                     let candidates: Vec<&str> = candidates.iter().map(String::as_str).collect();
                     self.unknown_name(span, token.text(), "kind or tag", candidates.into_iter());
                 }

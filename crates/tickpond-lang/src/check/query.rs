@@ -1,9 +1,9 @@
 //! Questions about all entities, and built-in functions.
 
+use super::Checker;
 use super::expr::unknown;
 use super::names::near_miss;
 use super::scope::Scope;
-use super::Checker;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -105,7 +105,8 @@ impl Checker {
 
     pub(super) fn call(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
         let Some(token) = node.name() else { return unknown() };
-        let args: Vec<Node> = node.child(S::Args).iter().flat_map(|a| a.exprs().collect::<Vec<_>>()).collect();
+        let args: Vec<Node> =
+            node.child(S::Args).iter().flat_map(|a| a.exprs().collect::<Vec<_>>()).collect();
         let Some((_, function, wanted)) = FUNCTIONS.iter().find(|(n, _, _)| *n == token.text())
         else {
             let near = near_miss(token.text(), FUNCTIONS.iter().map(|(n, _, _)| *n));

@@ -30,7 +30,10 @@ impl Checker {
                     self.error(Code::OutOfPlace, self.span(node), "the pond cannot turn");
                     return None;
                 }
-                StmtKind::Add(Field::Heading, self.expr_of(exprs.next(), &Ty::Num(Dim::ANGLE), scope))
+                StmtKind::Add(
+                    Field::Heading,
+                    self.expr_of(exprs.next(), &Ty::Num(Dim::ANGLE), scope),
+                )
             }
             S::SpawnStmt => StmtKind::Spawn(Box::new(self.spawn(node, scope)?)),
             S::DamageStmt => StmtKind::Damage {
@@ -97,9 +100,8 @@ impl Checker {
             let span = token.text_range().into();
             let message = format!("`{name}` is already the name of {noun} here");
             let message = message.replace("kind, here", "kind");
-            let diagnostic =
-                Diagnostic::new(Code::NameClash, self.shifted(span), message)
-                    .with_help("choose another name");
+            let diagnostic = Diagnostic::new(Code::NameClash, self.shifted(span), message)
+                .with_help("choose another name");
             self.report(diagnostic);
         }
         scope.bind(name, ty)
@@ -181,9 +183,12 @@ impl Checker {
             None => match (first.kind(), first.name()) {
                 (S::NameExpr, Some(token)) => (self.kind_to_make(&token, scope), None),
                 _ => {
-                    let diagnostic =
-                        Diagnostic::new(Code::Syntax, self.span(&first), "expected the kind to spawn")
-                            .with_help("write `spawn midge` or `spawn 3 midge`");
+                    let diagnostic = Diagnostic::new(
+                        Code::Syntax,
+                        self.span(&first),
+                        "expected the kind to spawn",
+                    )
+                    .with_help("write `spawn midge` or `spawn 3 midge`");
                     self.report(diagnostic);
                     return None;
                 }
@@ -217,8 +222,11 @@ impl Checker {
                 let span = self.shifted(token.text_range().into());
                 match other {
                     Some(symbol) => {
-                        let message =
-                            format!("expected a message, found {} `{}`", symbol.noun(), token.text());
+                        let message = format!(
+                            "expected a message, found {} `{}`",
+                            symbol.noun(),
+                            token.text()
+                        );
                         self.error(Code::WrongSort, span, message);
                     }
                     None => {

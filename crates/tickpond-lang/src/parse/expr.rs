@@ -55,10 +55,8 @@ fn comparison(p: &mut Parser) {
         p.finish();
         return;
     }
-    let compares = matches!(
-        p.kind_at(0),
-        Some(Equal | NotEqual | Less | LessEqual | Greater | GreaterEqual)
-    );
+    let compares =
+        matches!(p.kind_at(0), Some(Equal | NotEqual | Less | LessEqual | Greater | GreaterEqual));
     if compares {
         p.start_at(start, BinaryExpr);
         p.bump();

@@ -102,7 +102,9 @@ impl Compiled {
 
     pub(super) fn handler(&mut self, owner: KindId, handler: &Handler) -> HandlerCode {
         let period = match &handler.event {
-            Event::After(t) | Event::Every(t) | Event::WhileHeld(_, t) => Some(self.value(owner, t)),
+            Event::After(t) | Event::Every(t) | Event::WhileHeld(_, t) => {
+                Some(self.value(owner, t))
+            }
             _ => None,
         };
         let types: Vec<Ty> = handler.locals.iter().map(|l| l.ty.clone()).collect();
@@ -136,7 +138,18 @@ impl Compiled {
         let code = builder.finish(0);
         let waits = code.ops.iter().any(|op| matches!(op, Op::Wait(_)));
         let cause = cause_of(&event);
-        HandlerCode { event, code, hash: 0, site, locals, cached, waits, period: None, clock: None, cause }
+        HandlerCode {
+            event,
+            code,
+            hash: 0,
+            site,
+            locals,
+            cached,
+            waits,
+            period: None,
+            clock: None,
+            cause,
+        }
     }
 
     /// Code that asks for one birth. With `room`, local 0 caps the count.
@@ -244,7 +257,9 @@ fn written_fields(body: &[Stmt], see: &mut impl FnMut(Field, bool)) {
                 written_fields(then, see);
                 written_fields(otherwise, see);
             }
-            StmtKind::Repeat { body, .. } | StmtKind::Wave { body, .. } => written_fields(body, see),
+            StmtKind::Repeat { body, .. } | StmtKind::Wave { body, .. } => {
+                written_fields(body, see)
+            }
             _ => {}
         }
     }

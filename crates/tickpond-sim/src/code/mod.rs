@@ -196,7 +196,8 @@ impl Compiled {
     fn compile_places(&mut self) {
         let program = self.program.clone();
         for placed in &program.places {
-            let code = self.birth_code(tickpond_lang::program::POND, &placed.birth, placed.site, None);
+            let code =
+                self.birth_code(tickpond_lang::program::POND, &placed.birth, placed.site, None);
             self.places.push((placed.site, code));
         }
     }
@@ -237,26 +238,26 @@ impl Compiled {
     }
 }
 
-fn parts_of(check: &Check) -> (Option<&Expr>, Option<&Expr>) {
-    let turns = |event| match event {
-        &Happening::Turns(ref e) => Some(e),
+fn turning(event: &Happening) -> Option<&Expr> {
+    match event {
+        Happening::Turns(condition) => Some(condition),
         _ => None,
-    };
+    }
+}
+
+fn parts_of(check: &Check) -> (Option<&Expr>, Option<&Expr>) {
     match check {
         Check::Always(e) | Check::Never(e) | Check::InTheEnd(e) => (Some(e), None),
         Check::At(_, e) | Check::By(_, e) | Check::From(_, _, e) => (Some(e), None),
         Check::AfterWithin { event, holds, .. } | Check::AfterFor { event, holds, .. } => {
-            (Some(holds), turns(event))
+            (Some(holds), turning(event))
         }
         Check::LivesAtMost(..) | Check::LivesAtLeast(..) | Check::EndsBy(..) => (None, None),
     }
 }
 
 fn has_clock(event: &Event) -> bool {
-    matches!(
-        event,
-        Event::After(_) | Event::Every(_) | Event::WhileHeld(..) | Event::Routine(_)
-    )
+    matches!(event, Event::After(_) | Event::Every(_) | Event::WhileHeld(..) | Event::Routine(_))
 }
 
 fn var_words(program: &Program) -> Vec<Vec<Option<u16>>> {

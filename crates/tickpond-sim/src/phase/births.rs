@@ -45,7 +45,8 @@ impl Engine {
         let world_state = state.clone();
         let world = World { compiled: &compiled, state: &world_state, phase: Phase::Births };
         for (site, code) in &compiled.places {
-            let origin = Origin { kind: POND, hash: code.hash, handler: u32::MAX, cause: code.cause };
+            let origin =
+                Origin { kind: POND, hash: code.hash, handler: u32::MAX, cause: code.cause };
             self.block.prepare(&[0], &code.code);
             self.out.last_site = Some(*site);
             vm::run(world, origin, &code.code, 0, &mut self.block, &mut self.out);
@@ -134,20 +135,15 @@ impl Engine {
     }
 
     /// Variables and health at birth, for new rows of a kind.
-    pub(crate) fn first_values(
-        &mut self,
-        state: &mut State,
-        kind: KindId,
-        rows: &[u32],
-    ) {
+    pub(crate) fn first_values(&mut self, state: &mut State, kind: KindId, rows: &[u32]) {
         let compiled = self.compiled.clone();
         let code = &compiled.kinds[kind.index()];
         for (word, words, init) in &code.vars {
             let values = self.values(state, Phase::Births, kind, init, rows, *words);
             for (row, value) in rows.iter().zip(values) {
-                for part in 0..usize::from(*words) {
-                    let cell = &mut state.kinds[kind.index()].vars[usize::from(*word) + part];
-                    cell[*row as usize] = value[part];
+                let columns = &mut state.kinds[kind.index()].vars[usize::from(*word)..];
+                for (column, part) in columns.iter_mut().zip(value).take(usize::from(*words)) {
+                    column[*row as usize] = part;
                 }
             }
         }

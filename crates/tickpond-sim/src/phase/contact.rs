@@ -87,8 +87,7 @@ impl Engine {
         if begun.is_empty() {
             return;
         }
-        let jobs =
-            self.jobs(state, Phase::Contact, |h| matches!(h.event, When::Touch { .. }));
+        let jobs = self.jobs(state, Phase::Contact, |h| matches!(h.event, When::Touch { .. }));
         for job in jobs {
             let firings = self.touch_firings(state, job, begun);
             if !firings.is_empty() {
@@ -97,12 +96,7 @@ impl Engine {
         }
     }
 
-    fn touch_firings(
-        &self,
-        state: &State,
-        job: (KindId, usize),
-        begun: &[Meeting],
-    ) -> Vec<Firing> {
+    fn touch_firings(&self, state: &State, job: (KindId, usize), begun: &[Meeting]) -> Vec<Firing> {
         let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
         let When::Touch { first, kinds, but_maker, other } = &handler.event else {
             return Vec::new();
@@ -238,8 +232,10 @@ impl TouchScratch {
                     let cx = if wrap_x { cx.rem_euclid(columns) } else { cx };
                     let cy = if wrap_y { cy.rem_euclid(rows) } else { cy };
                     let spare = &mut self.spare;
-                    let cell =
-                        self.cells.entry((cx, cy)).or_insert_with(|| spare.pop().unwrap_or_default());
+                    let cell = self
+                        .cells
+                        .entry((cx, cy))
+                        .or_insert_with(|| spare.pop().unwrap_or_default());
                     for other in cell.iter() {
                         let other = self.bodies[*other as usize];
                         if compiled.notices[body.kind.index() * count + other.kind.index()]
@@ -292,7 +288,8 @@ fn meeting(state: &State, a: &Placed, b: &Placed, time: f64) -> Meeting {
     let (elder, younger) = if serial(a) < serial(b) { (a, b) } else { (b, a) };
     let (old, young) = (&state.kinds[elder.kind.index()], &state.kinds[younger.kind.index()]);
     let (o, y) = (elder.row as usize, younger.row as usize);
-    let related = young.maker[y] == old.id[o] || (young.batch[y] != 0 && young.batch[y] == old.batch[o]);
+    let related =
+        young.maker[y] == old.id[o] || (young.batch[y] != 0 && young.batch[y] == old.batch[o]);
     let (elder_serial, younger_serial) = (old.serial[o], young.serial[y]);
     let before = state.contacts.binary_search_by_key(&(elder_serial, younger_serial), |k| {
         (k.elder_serial, k.younger_serial)
@@ -301,12 +298,7 @@ fn meeting(state: &State, a: &Placed, b: &Placed, time: f64) -> Meeting {
         Ok(at) => state.contacts[at].born_so,
         Err(_) => related && young.born[y] == state.tick,
     };
-    let contact = Contact {
-        elder_serial,
-        younger_serial,
-        elder: old.id[o],
-        younger: young.id[y],
-        born_so,
-    };
+    let contact =
+        Contact { elder_serial, younger_serial, elder: old.id[o], younger: young.id[y], born_so };
     Meeting { contact, elder: (elder.kind, elder.row), younger: (younger.kind, younger.row), time }
 }

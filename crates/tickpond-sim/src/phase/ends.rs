@@ -40,7 +40,8 @@ impl Engine {
 
     fn run_on_end(&mut self, state: &State, winners: &[(EndRequest, KindId, usize)]) {
         for job in self.jobs(state, Phase::Ends, |h| matches!(h.event, When::End(_))) {
-            let When::End(causes) = self.compiled.kinds[job.0.index()].handlers[job.1].event.clone()
+            let When::End(causes) =
+                self.compiled.kinds[job.0.index()].handlers[job.1].event.clone()
             else {
                 continue;
             };

@@ -28,12 +28,7 @@ fn sample(input: &mut InputState, keys: &[KeyChange]) {
 }
 
 impl Engine {
-    pub(crate) fn input(
-        &mut self,
-        state: &mut State,
-        keys: &[KeyChange],
-        events: &mut Vec<Event>,
-    ) {
+    pub(crate) fn input(&mut self, state: &mut State, keys: &[KeyChange], events: &mut Vec<Event>) {
         sample(&mut state.input, keys);
         let now = state.input;
         // A key that went down and up within one tick was held in it.

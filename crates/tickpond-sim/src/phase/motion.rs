@@ -64,13 +64,23 @@ fn edges(columns: &mut Columns, arena: &Arena, body: &Body) {
         wrap(&mut columns.x, arena.low.0, arena.high.0);
     } else {
         let walls = (e.left == Edge::Wall, e.right == Edge::Wall);
-        hold(&mut columns.x, &mut columns.vx, walls, (arena.low.0 + reach.0, arena.high.0 - reach.0));
+        hold(
+            &mut columns.x,
+            &mut columns.vx,
+            walls,
+            (arena.low.0 + reach.0, arena.high.0 - reach.0),
+        );
     }
     if wrap_y {
         wrap(&mut columns.y, arena.low.1, arena.high.1);
     } else {
         let walls = (e.low == Edge::Wall, e.high == Edge::Wall);
-        hold(&mut columns.y, &mut columns.vy, walls, (arena.low.1 + reach.1, arena.high.1 - reach.1));
+        hold(
+            &mut columns.y,
+            &mut columns.vy,
+            walls,
+            (arena.low.1 + reach.1, arena.high.1 - reach.1),
+        );
     }
 }
 

@@ -51,12 +51,7 @@ impl Engine {
     }
 
     /// Sums by entity, oldest first; each request is told.
-    fn sums(
-        &self,
-        state: &State,
-        requests: &[HealthRequest],
-        events: &mut Vec<Event>,
-    ) -> Vec<Sum> {
+    fn sums(&self, state: &State, requests: &[HealthRequest], events: &mut Vec<Event>) -> Vec<Sum> {
         let mut order: Vec<(u64, usize, KindId, usize)> = Vec::new();
         for (at, request) in requests.iter().enumerate() {
             let found = state.find(request.target);

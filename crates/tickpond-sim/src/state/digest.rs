@@ -50,7 +50,8 @@ impl Digest {
         self.words(c.maker.iter().map(|id| id.to_word()));
         self.words(c.batch.iter().copied());
         self.words(c.wave.iter().copied());
-        for column in [&c.x, &c.y, &c.old_x, &c.old_y, &c.vx, &c.vy, &c.heading, &c.spin, &c.health] {
+        for column in [&c.x, &c.y, &c.old_x, &c.old_y, &c.vx, &c.vy, &c.heading, &c.spin, &c.health]
+        {
             self.numbers(column);
         }
         self.words(c.outside.iter().map(|o| u64::from(*o)));

@@ -9,9 +9,7 @@ use super::{Block, Outbox};
 use crate::code::op::{PlaceOp, QueryOp, Reg, SendTo, SpawnOp};
 use crate::event::{Event, Guard, Phase, What, Who};
 use crate::luck;
-use crate::state::{
-    BirthRequest, EndRequest, EntityId, HealthRequest, Key, Letter, PlaceRequest,
-};
+use crate::state::{BirthRequest, EndRequest, EntityId, HealthRequest, Key, Letter, PlaceRequest};
 
 /// Most births one statement can ask for in one firing.
 const MOST_AT_ONCE: f64 = 1.0e6;
@@ -282,7 +280,9 @@ impl Run<'_> {
     fn everyone(&self) -> Vec<EntityId> {
         let kinds = self.world.state.kinds.iter();
         let mut all: Vec<(u64, EntityId)> = kinds
-            .flat_map(|c| (0..c.len()).filter(|row| !c.ending[*row]).map(|row| (c.serial[row], c.id[row])))
+            .flat_map(|c| {
+                (0..c.len()).filter(|row| !c.ending[*row]).map(|row| (c.serial[row], c.id[row]))
+            })
             .collect();
         all.sort_unstable();
         all.into_iter().map(|(_, id)| id).collect()

@@ -92,6 +92,11 @@ impl Block {
         self.rows.len()
     }
 
+    /// Whether there is none.
+    pub fn is_empty(&self) -> bool {
+        self.rows.is_empty()
+    }
+
     /// A word of a lane.
     pub fn word(&self, reg: Reg, lane: usize) -> u64 {
         self.regs[reg as usize * LANES + lane]

@@ -68,13 +68,16 @@ impl Run<'_> {
                 block.put(*to + 1, l, y);
             }),
             Op::Offset { to, start, end } => each_lane(lanes, n, |l| {
-                let pair = |block: &Block, reg: Reg| (block.number(reg, l), block.number(reg + 1, l));
+                let pair =
+                    |block: &Block, reg: Reg| (block.number(reg, l), block.number(reg + 1, l));
                 let arena = &self.world.compiled.program.arena;
                 let (x, y) = space::offset(arena, pair(block, *start), pair(block, *end));
                 block.put(*to, l, x);
                 block.put(*to + 1, l, y);
             }),
-            Op::Random { to, low, high, whole } => self.draw(block, lanes, *to, (*low, *high), *whole),
+            Op::Random { to, low, high, whole } => {
+                self.draw(block, lanes, *to, (*low, *high), *whole)
+            }
             Op::Alive(to, entity) => each_lane(lanes, n, |l| {
                 let id = EntityId::from_word(block.word(*entity, l));
                 block.set(*to, l, u64::from(is_alive(self.world.state, id)));

@@ -20,13 +20,7 @@ pub fn number_text(value: f64, dim: Dim) -> String {
 }
 
 impl Run<'_> {
-    pub(super) fn say(
-        &self,
-        block: &mut Block,
-        lanes: &[u16],
-        parts: &[TextOp],
-        out: &mut Outbox,
-    ) {
+    pub(super) fn say(&self, block: &mut Block, lanes: &[u16], parts: &[TextOp], out: &mut Outbox) {
         for lane in lanes {
             let lane = usize::from(*lane);
             let words = self.render(block, lane, parts);

@@ -65,7 +65,8 @@ pub fn check(args: &CheckArgs) -> Result<(), Failure> {
         }
     }
     if args.json {
-        let object = serde_json::json!({ "files": reports, "errors": errors, "findings": findings });
+        let object =
+            serde_json::json!({ "files": reports, "errors": errors, "findings": findings });
         print(&format!("{object:#}\n"))?;
     }
     match (errors, findings) {

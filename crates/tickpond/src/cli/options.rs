@@ -152,7 +152,6 @@ pub fn guard_words(run: &Run, file: &Path) -> Option<String> {
     Some(words)
 }
 
-
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -82,7 +82,10 @@ fn table(run: &Run, report: &Report) -> String {
     );
     let names = program.entity_kinds().map(|(_, k)| k.name.chars().count());
     let width = names.max().unwrap_or(0).max(4);
-    out.push_str(&format!("{:width$} {:>7} {:>7} {:>7}  ended by\n", "kind", "born", "live", "peak"));
+    out.push_str(&format!(
+        "{:width$} {:>7} {:>7} {:>7}  ended by\n",
+        "kind", "born", "live", "peak"
+    ));
     for (_, kind) in program.entity_kinds() {
         let kind_report = &report.kinds[&kind.name];
         let causes: Vec<String> =

@@ -12,9 +12,9 @@ use super::arena::View;
 use super::controls::Controls;
 use super::keys::{Action, Place, action_of};
 use super::layout::{self, Areas, body};
+use super::script::Script;
 use super::script::buffer::Move;
 use super::script::draw::GUTTER;
-use super::script::Script;
 use super::sim::Command;
 use super::snapshot::{Seen, Snapshot};
 use super::strip;
@@ -161,7 +161,8 @@ impl App {
     }
 
     fn scroll(&mut self) {
-        if let Some(areas) = self.areas() {
+        // A band that is not shown has no size to scroll by.
+        if let Some(areas) = self.areas().filter(|a| !a.script.is_empty()) {
             let text = body(areas.script);
             let width = usize::from(text.width.saturating_sub(GUTTER));
             self.script.follow_cursor(width, usize::from(text.height));
@@ -177,7 +178,12 @@ impl App {
             return if quits { self.quit() } else { Vec::new() };
         }
         if key.kind == crossterm::event::KeyEventKind::Release {
-            return self.controls.release(key, &self.snapshot).into_iter().map(Effect::Tell).collect();
+            return self
+                .controls
+                .release(key, &self.snapshot)
+                .into_iter()
+                .map(Effect::Tell)
+                .collect();
         }
         if self.prompt.is_some() {
             return self.answer(key);
@@ -197,7 +203,9 @@ impl App {
         }
         let effects = match action_of(key, self.place) {
             // A selection is left before the script is.
-            Some(Action::Arena) if key.code == KeyCode::Esc && self.script.buffer.selection().is_some() => {
+            Some(Action::Arena)
+                if key.code == KeyCode::Esc && self.script.buffer.selection().is_some() =>
+            {
                 let (line, column) = self.script.buffer.cursor();
                 self.script.buffer.go_to(line, column);
                 Vec::new()
@@ -262,8 +270,12 @@ impl App {
             Action::PageUp => return self.choose(-10),
             Action::PageDown => return self.choose(10),
             Action::Choose => return self.follow_choice(),
-            Action::BirthLine => self.go_to_line(self.snapshot.story.as_ref().and_then(|s| s.born_line)),
-            Action::EndLine => self.go_to_line(self.snapshot.story.as_ref().and_then(|s| s.end_line)),
+            Action::BirthLine => {
+                self.go_to_line(self.snapshot.story.as_ref().and_then(|s| s.born_line))
+            }
+            Action::EndLine => {
+                self.go_to_line(self.snapshot.story.as_ref().and_then(|s| s.end_line))
+            }
             Action::Unselect => {
                 self.focus = None;
                 return tell(Command::Focus(None));
@@ -329,7 +341,7 @@ impl App {
             let count = self.snapshot.feed.len();
             let back = self.feed_back.unwrap_or(0).saturating_add_signed(-by);
             // One below the newest follows again.
-            let follows = by > 0 && self.feed_back.is_none_or(|b| b as isize <= by - 1);
+            let follows = by > 0 && self.feed_back.is_none_or(|b| (b as isize) < by);
             self.feed_back = (!follows && count > 0).then(|| back.min(count - 1));
             return Vec::new();
         }
@@ -371,7 +383,9 @@ impl App {
             return effects;
         }
         let story = self.snapshot.story.as_ref();
-        self.go_to_line(story.and_then(|s| if s.alive { s.born_line } else { s.end_line.or(s.born_line) }));
+        self.go_to_line(
+            story.and_then(|s| if s.alive { s.born_line } else { s.end_line.or(s.born_line) }),
+        );
         Vec::new()
     }
 
@@ -396,7 +410,8 @@ impl App {
             self.script.buffer.go_to(line, indent);
             let text_rows = self.areas().map_or(20, |a| usize::from(body(a.script).height));
             // In the middle, so that what stands around it is seen, too.
-            self.script.top = line.saturating_sub(text_rows / 2);
+            self.script.top = line.saturating_sub(text_rows.max(12) / 2);
+            self.script.left = 0;
             self.scroll();
         }
     }
@@ -627,7 +642,8 @@ impl App {
             let (dx, dy) = (seen.at.0 - place.0, seen.at.1 - place.1);
             (dx * dx + dy * dy).sqrt()
         };
-        let nearest = self.snapshot.entities.iter().min_by(|a, b| distance(a).total_cmp(&distance(b)));
+        let nearest =
+            self.snapshot.entities.iter().min_by(|a, b| distance(a).total_cmp(&distance(b)));
         match nearest.filter(|seen| distance(seen) <= reach).map(|seen| seen.who) {
             Some(who) => self.select(who),
             None => self.act(Action::Unselect),

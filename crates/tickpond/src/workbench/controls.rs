@@ -129,16 +129,22 @@ mod tests {
     }
 
     fn ups_and_downs(commands: &[Command]) -> Vec<(String, bool)> {
-        commands.iter().map(|c| match c {
-            Command::Key(name, down) => (name.clone(), *down),
-            other => panic!("{other:?}"),
-        }).collect()
+        commands
+            .iter()
+            .map(|c| match c {
+                Command::Key(name, down) => (name.clone(), *down),
+                other => panic!("{other:?}"),
+            })
+            .collect()
     }
 
     #[rstest]
     #[case::held('f', 0.16)]
     #[case::pressed('c', 0.71)]
-    fn repeats_are_no_new_presses_and_the_key_goes_up_by_itself(#[case] c: char, #[case] over: f64) {
+    fn repeats_are_no_new_presses_and_the_key_goes_up_by_itself(
+        #[case] c: char,
+        #[case] over: f64,
+    ) {
         let (mut controls, snapshot) = (Controls::new(false), snapshot());
         assert_eq!(controls.press(key(c), 0.0, &snapshot).unwrap().len(), 1);
         assert!(controls.press(key(c), 0.03, &snapshot).unwrap().is_empty());

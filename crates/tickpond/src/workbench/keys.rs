@@ -112,9 +112,15 @@ pub const TABLE: &[Row] = &[
     row(A::Faster, &[c('+'), c('=')], Away, "", "twice the speed"),
     row(A::Restart, &[c('r')], Away, "restart", "start again with the same seed"),
     row(A::NextSeed, &[c('R')], Away, "", "start again with the next seed"),
-    row(A::Controls, &[k(F(8)), c('p')], Anywhere, "controls", "take the play's own keys; Esc lets go"),
+    row(
+        A::Controls,
+        &[k(F(8)), c('p')],
+        Anywhere,
+        "controls",
+        "take the play's own keys; Esc lets go",
+    ),
     row(A::Script, &[k(F(2))], Anywhere, "script", "go to the script"),
-    row(A::Arena, &[k(F(3)), k(KeyCode::Esc)], Anywhere, "arena", "go to the arena"),
+    row(A::Arena, &[k(KeyCode::Esc), k(F(3))], Anywhere, "arena", "go to the arena"),
     row(A::Drawer, &[k(F(4))], Anywhere, "drawer", "go to the drawer"),
     row(A::NextBand, &[k(KeyCode::Tab)], Away, "", "next band"),
     row(A::PreviousBand, &[(SHIFT, KeyCode::BackTab)], Away, "", "band before"),
@@ -125,7 +131,13 @@ pub const TABLE: &[Row] = &[
     row(A::Next, &[k(KeyCode::Down), c('j')], Entities, "", "the next one"),
     row(A::PageUp, &[k(KeyCode::PageUp)], Entities, "", "ten before"),
     row(A::PageDown, &[k(KeyCode::PageDown)], Entities, "", "ten on"),
-    row(A::Choose, &[k(KeyCode::Enter)], Entities, "its line", "to its line; in the feed to its tick, too"),
+    row(
+        A::Choose,
+        &[k(KeyCode::Enter)],
+        Entities,
+        "its line",
+        "to its line; in the feed to its tick, too",
+    ),
     row(A::BirthLine, &[c('b')], Entities, "", "to the line that made the selected one"),
     row(A::EndLine, &[c('e')], Entities, "", "to the line that ended the selected one"),
     row(A::Unselect, &[c('u')], Entities, "", "select none"),
@@ -208,9 +220,10 @@ pub fn key_in(row: &Row, place: Place) -> Option<String> {
         When::Script => place == Place::Script,
     };
     let works = |key: &&(KeyModifiers, KeyCode)| !(place == Place::Script && is_typed(**key));
-    // The shortest name reads best.
-    let keys = row.keys.iter().filter(works).map(|key| name(*key));
-    here.then(|| keys.min_by_key(|n| n.chars().count())).flatten()
+    // A plain key is easier to find than a numbered one.
+    let is_numbered = |key: &&(KeyModifiers, KeyCode)| matches!(key.1, KeyCode::F(_));
+    let key = row.keys.iter().filter(works).min_by_key(is_numbered);
+    here.then(|| key.map(|key| name(*key))).flatten()
 }
 
 #[cfg(test)]

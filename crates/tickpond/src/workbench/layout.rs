@@ -30,7 +30,13 @@ pub fn layout(screen: Rect, place: Place, zoomed: bool) -> Option<Areas> {
         return Some(areas);
     }
     let wide = screen.width >= 110 && screen.height >= 30;
-    let strip_height = if screen.height >= 40 { 9 } else if screen.height >= 30 { 7 } else { 6 };
+    let strip_height = if screen.height >= 40 {
+        9
+    } else if screen.height >= 30 {
+        7
+    } else {
+        6
+    };
     if !wide {
         // One band at a time beside the time strip.
         let band = Rect { height: room.height - strip_height, ..room };
@@ -42,8 +48,12 @@ pub fn layout(screen: Rect, place: Place, zoomed: bool) -> Option<Areas> {
     let top_height = room.height - strip_height - drawer_height;
     let script_width = room.width / 2;
     areas.script = Rect { width: script_width, height: top_height, ..room };
-    areas.arena =
-        Rect { x: room.x + script_width, width: room.width - script_width, height: top_height, ..room };
+    areas.arena = Rect {
+        x: room.x + script_width,
+        width: room.width - script_width,
+        height: top_height,
+        ..room
+    };
     areas.strip = Rect { y: room.y + top_height, height: strip_height, ..room };
     areas.drawer = Rect { y: areas.strip.bottom(), height: drawer_height, ..room };
     Some(areas)
@@ -91,11 +101,15 @@ mod tests {
     #[case(110, 30, false)]
     #[case(80, 24, false)]
     #[case(50, 14, false)]
-    fn bands_fill_the_screen_and_do_not_overlap(#[case] w: u16, #[case] h: u16, #[case] zoomed: bool) {
+    fn bands_fill_the_screen_and_do_not_overlap(
+        #[case] w: u16,
+        #[case] h: u16,
+        #[case] zoomed: bool,
+    ) {
         for place in [Place::Script, Place::Arena, Place::Drawer] {
             let areas = layout(Rect::new(0, 0, w, h), place, zoomed).unwrap();
             let all = [areas.script, areas.arena, areas.strip, areas.drawer, areas.status];
-            let cells: u32 = all.iter().map(|a| a.area() as u32).sum();
+            let cells: u32 = all.iter().map(|a| a.area()).sum();
             assert_eq!(cells, u32::from(w) * u32::from(h));
             for (i, a) in all.iter().enumerate() {
                 assert!(all[i + 1..].iter().all(|b| a.intersection(*b).is_empty()));

@@ -67,20 +67,21 @@ impl Palette {
         Palette::new(std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty()))
     }
 
-    pub fn is_coloured(self) -> bool {
-        self.coloured
-    }
-
     pub fn style(self, role: Role) -> Style {
         let (colour, modifier) = look(role);
-        let style = Style::default().add_modifier(modifier);
+        // Whatever was drawn beneath must not shine through.
+        let style = Style::reset().add_modifier(modifier);
         match colour {
             Some(colour) if self.coloured => {
                 let style = style.fg(Color::Indexed(colour));
                 // On colour reversal is not needed to set a selection off.
                 match role {
-                    Role::Selection => style.bg(Color::Indexed(24)).remove_modifier(Modifier::REVERSED),
-                    Role::Controls => style.bg(Color::Indexed(172)).remove_modifier(Modifier::REVERSED),
+                    Role::Selection => {
+                        style.bg(Color::Indexed(24)).remove_modifier(Modifier::REVERSED)
+                    }
+                    Role::Controls => {
+                        style.bg(Color::Indexed(172)).remove_modifier(Modifier::REVERSED)
+                    }
                     _ => style,
                 }
             }

@@ -19,8 +19,9 @@ pub fn last_pond() -> Option<PathBuf> {
 pub fn remember_pond(path: &Path) {
     let Some(folder) = folder() else { return };
     let absolute = std::path::absolute(path).unwrap_or_else(|_| path.to_path_buf());
-    let _ = std::fs::create_dir_all(&folder)
-        .and_then(|()| std::fs::write(folder.join("last-pond"), format!("{}\n", absolute.display())));
+    let _ = std::fs::create_dir_all(&folder).and_then(|()| {
+        std::fs::write(folder.join("last-pond"), format!("{}\n", absolute.display()))
+    });
 }
 
 /// Writes a text that would be lost, and tells where it is.

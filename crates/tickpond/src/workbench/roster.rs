@@ -9,12 +9,14 @@ use super::app::App;
 use super::palette::{Palette, Role};
 use super::snapshot::{Seen, Story};
 
+/// Narrower lists leave out speed and maker.
+const WIDE: usize = 66;
+
 /// The first row shown, so that the selected one is in sight.
 pub fn top(app: &App, height: usize) -> usize {
     let rows = height.saturating_sub(1).max(1);
-    let chosen = app.focus.and_then(|who| {
-        app.snapshot.entities.iter().position(|s| s.who.id == who.id)
-    });
+    let chosen =
+        app.focus.and_then(|who| app.snapshot.entities.iter().position(|s| s.who.id == who.id));
     match chosen {
         Some(at) if at >= rows => at + 1 - rows,
         _ => 0,
@@ -28,14 +30,24 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         return;
     }
     let width = usize::from(area.width);
-    let head = format!(
-        "{:<16} {:>7} {:>9}  {:<15} {:>10}  {}",
-        "name", "health", "age", "place (u)", "speed", "maker"
-    );
+    let head = if width < WIDE {
+        format!("{:<13} {:>6} {:>8}  {}", "name", "health", "age (s)", "place (u)")
+    } else {
+        format!(
+            "{:<16} {:>7} {:>9}  {:<15} {:>10}  {}",
+            "name", "health", "age", "place (u)", "speed", "maker"
+        )
+    };
     cells.set_stringn(area.x, area.y, &head, width, palette.style(Role::Faint));
     if app.snapshot.entities.is_empty() {
         let words = "nobody is alive: `place` something, or play on until a spawner makes it";
-        cells.set_stringn(area.x, area.y + 1.min(area.height - 1), words, width, palette.style(Role::Faint));
+        cells.set_stringn(
+            area.x,
+            area.y + 1.min(area.height - 1),
+            words,
+            width,
+            palette.style(Role::Faint),
+        );
         return;
     }
     let top = top(app, usize::from(area.height));
@@ -44,12 +56,13 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         let chosen = app.focus.is_some_and(|who| who.id == seen.who.id);
         let style = if chosen { palette.style(Role::Chosen) } else { palette.style(Role::Plain) };
         let y = area.y + 1 + row as u16;
-        let text = line(seen, program);
+        let text = if width < WIDE { short_line(seen, program) } else { line(seen, program) };
         cells.set_stringn(area.x, y, format!("{text:width$}"), width, style);
         if !chosen {
             let kind = &program.kinds[seen.who.kind.index()];
             let colour = palette.kind(kind.look.colour.as_deref(), seen.who.kind.index());
-            cells.set_stringn(area.x, y, name(program, seen.who), 16, colour);
+            let room = if width < WIDE { 13 } else { 16 };
+            cells.set_stringn(area.x, y, name(program, seen.who), room, colour);
         }
     }
 }
@@ -70,6 +83,12 @@ fn line(seen: &Seen, program: &Program) -> String {
     )
 }
 
+fn short_line(seen: &Seen, program: &Program) -> String {
+    let health = seen.health.map_or("-".to_string(), |h| format!("{h:.1}"));
+    let name = name(program, seen.who);
+    format!("{name:<13} {health:>6} {:>8.2}  {:>6.1}, {:>6.1}", seen.age, seen.at.0, seen.at.1)
+}
+
 /// Draws the story of the selected entity: values left, history right of them or beneath.
 pub fn draw_story(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     if area.width < 10 || area.height == 0 {
@@ -81,15 +100,33 @@ pub fn draw_story(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let area = Rect { x: area.x + 1, width: area.width - 1, ..area };
     let width = usize::from(area.width);
     let Some(story) = &app.snapshot.story else {
-        let lines = ["no one is selected", "choose with the arrows, or click in the arena:", "its values, its history and its lines stand here"];
+        let lines = [
+            "no one is selected",
+            "choose with the arrows, or click in the arena:",
+            "its values, its history and its lines stand here",
+        ];
         for (row, words) in lines.into_iter().enumerate().take(usize::from(area.height)) {
-            cells.set_stringn(area.x, area.y + row as u16, words, width, palette.style(Role::Faint));
+            cells.set_stringn(
+                area.x,
+                area.y + row as u16,
+                words,
+                width,
+                palette.style(Role::Faint),
+            );
         }
         return;
     };
     head(story, area, cells, palette);
     let body = Rect { y: area.y + 1, height: area.height - 1, ..area };
     let values = body.width * 2 / 5;
+    if body.width < 50 {
+        // Too narrow for two columns: history beneath the values.
+        draw_values(story, body, cells, palette);
+        let used = (story.values.len().max(1) as u16 + 1).min(body.height);
+        let history = Rect { y: body.y + used, height: body.height - used, ..body };
+        draw_history(app, story, history, cells, palette);
+        return;
+    }
     draw_values(story, Rect { width: values, ..body }, cells, palette);
     let history = Rect { x: body.x + values, width: body.width - values, ..body };
     draw_history(app, story, history, cells, palette);
@@ -114,7 +151,13 @@ fn draw_values(story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) 
     for (row, (name, value)) in story.values.iter().enumerate().take(usize::from(area.height)) {
         let y = area.y + row as u16;
         cells.set_stringn(area.x, y, name, 9, palette.style(Role::Faint));
-        cells.set_stringn(area.x + 9, y, value, width.saturating_sub(10), palette.style(Role::Plain));
+        cells.set_stringn(
+            area.x + 9,
+            y,
+            value,
+            width.saturating_sub(10),
+            palette.style(Role::Plain),
+        );
     }
 }
 
@@ -132,7 +175,14 @@ fn draw_history(app: &App, story: &Story, area: Rect, cells: &mut Cells, palette
         };
         let line = event.line.map(|l| format!(" :{l}")).unwrap_or_default();
         let words = event.words.strip_prefix(&story.name).unwrap_or(&event.words);
-        let text = format!("{:>7.2} s {}{words}{line}", event.tick as f64 / rate, event.what.name());
-        cells.set_stringn(area.x, area.y + row as u16, text, usize::from(area.width), palette.style(role));
+        let text =
+            format!("{:>7.2} s {}{words}{line}", event.tick as f64 / rate, event.what.name());
+        cells.set_stringn(
+            area.x,
+            area.y + row as u16,
+            text,
+            usize::from(area.width),
+            palette.style(role),
+        );
     }
 }

@@ -55,7 +55,13 @@ fn too_small(area: Rect, cells: &mut Cells) {
         "paused; text is safe".to_string(),
     ];
     for (row, words) in lines.iter().enumerate().take(usize::from(area.height)) {
-        cells.set_stringn(area.x, area.y + row as u16, words, usize::from(area.width), Style::default());
+        cells.set_stringn(
+            area.x,
+            area.y + row as u16,
+            words,
+            usize::from(area.width),
+            Style::default(),
+        );
     }
 }
 
@@ -111,10 +117,19 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         head(app, Place::Arena, area, "Arena", cells, palette);
         let words = match app.script.errors() {
             0 => "opening…".to_string(),
-            n => format!("nothing plays yet: the script has {n} error{}; see F2", if n == 1 { "" } else { "s" }),
+            n => format!(
+                "nothing plays yet: the script has {n} error{}; see F2",
+                if n == 1 { "" } else { "s" }
+            ),
         };
         let body = body(area);
-        cells.set_stringn(body.x + 2, body.y + 1, words, usize::from(body.width - 2), palette.style(Role::Caution));
+        cells.set_stringn(
+            body.x + 2,
+            body.y + 1,
+            words,
+            usize::from(body.width - 2),
+            palette.style(Role::Caution),
+        );
         return;
     };
     head(app, Place::Arena, area, "Arena", cells, palette);
@@ -154,9 +169,16 @@ fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, p
         format!("{} {}{state}", input.key, input.name)
     });
     let latch = if app.controls.reports_release { "" } else { "  Shift+key latches" };
-    let text = format!(" PLAY KEYS: {}{latch}  Esc lets go ", inputs.collect::<Vec<_>>().join(", "));
+    let text =
+        format!(" PLAY KEYS: {}{latch}  Esc lets go ", inputs.collect::<Vec<_>>().join(", "));
     let width = usize::from(inner.width);
-    cells.set_stringn(inner.x, inner.bottom() - 1, format!("{text:width$}"), width, palette.style(Role::Controls));
+    cells.set_stringn(
+        inner.x,
+        inner.bottom() - 1,
+        format!("{text:width$}"),
+        width,
+        palette.style(Role::Controls),
+    );
 }
 
 fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
@@ -165,7 +187,8 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let frame = palette.style(Role::Frame);
     cells.set_string(area.x, area.y, "─".repeat(usize::from(area.width)), frame);
     let state = if s.playing { "playing" } else { "paused" };
-    let behind = if s.tick < s.head { format!(" of {:.2} s", s.head as f64 / rate) } else { String::new() };
+    let behind =
+        if s.tick < s.head { format!(" of {:.2} s", s.head as f64 / rate) } else { String::new() };
     let title = format!(
         " Time  {:.2} s{behind}  tick {}  {state}  {} x  seed {} ",
         s.tick as f64 / rate,
@@ -173,7 +196,13 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         s.speed,
         s.seed
     );
-    cells.set_stringn(area.x + 2, area.y, &title, usize::from(area.width - 3), palette.style(Role::Title));
+    cells.set_stringn(
+        area.x + 2,
+        area.y,
+        &title,
+        usize::from(area.width - 3),
+        palette.style(Role::Title),
+    );
     let mut x = area.x + 2 + title.width() as u16 + 1;
     if let Some(program) = &s.program {
         for (at, (name, _)) in s.strip.kinds.iter().enumerate() {
@@ -216,18 +245,37 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     match &app.prompt {
         Some(Prompt::Quit) => {
             let words = "The text is not saved:  s save and quit   d discard and quit   Esc stay";
-            cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, palette.style(Role::Controls));
+            cells.set_stringn(
+                area.x,
+                area.y,
+                format!("{words:width$}"),
+                width,
+                palette.style(Role::Controls),
+            );
             return;
         }
         Some(Prompt::SaveAs(name, _)) => {
             let words = format!("Save as: {name}▏  Enter saves, Esc does not");
-            cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, palette.style(Role::Controls));
+            cells.set_stringn(
+                area.x,
+                area.y,
+                format!("{words:width$}"),
+                width,
+                palette.style(Role::Controls),
+            );
             return;
         }
         None => {}
     }
     let mut x = area.x;
-    if let Some((words, trouble)) = &app.message {
+    let remark = app.script.remark_here().filter(|_| app.place == Place::Script);
+    if let (None, Some(remark)) = (&app.message, remark) {
+        // The band may be too narrow for all of it.
+        let help = remark.help.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
+        let words = format!(" {}{help}", remark.words);
+        cells.set_stringn(x, area.y, &words, width, palette.style(Role::Trouble));
+        x += (words.width() as u16 + 2).min(area.width);
+    } else if let Some((words, trouble)) = &app.message {
         let role = if *trouble { Role::Trouble } else { Role::Fine };
         cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
         x += (words.width() as u16 + 3).min(area.width);
@@ -236,7 +284,10 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
         x += words.width() as u16 + 3;
     }
-    for row in TABLE.iter().filter(|row| !row.short.is_empty()) {
+    // The way to all other keys is always shown; the rest as far as there is room.
+    let is_help = |row: &&keys::Row| row.action == keys::Action::Help;
+    let shown = || TABLE.iter().filter(|row| !row.short.is_empty());
+    for row in shown().filter(is_help).chain(shown().filter(|row| !is_help(row))) {
         let Some(key) = keys::key_in(row, app.place) else { continue };
         let short = match row.action {
             keys::Action::PlayPause if app.is_playing() => "pause",
@@ -257,7 +308,10 @@ fn checks(app: &App) -> (String, Role) {
     if let Some(failed) = checks.iter().find(|c| c.outcome == Outcome::Failed) {
         let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
         let at = failed.failed.unwrap_or(0) as f64 / rate;
-        return (format!("FAILED at {at:.2} s: {} (line {})", failed.words, failed.line), Role::Trouble);
+        return (
+            format!("FAILED at {at:.2} s: {} (line {})", failed.words, failed.line),
+            Role::Trouble,
+        );
     }
     let held = checks.iter().filter(|c| c.outcome == Outcome::Held).count();
     match checks.len() {
@@ -290,7 +344,12 @@ fn help(top: usize, area: Rect, cells: &mut Cells, palette: &Palette) {
     lines.extend(more.map(|(a, b)| (a.to_string(), b.to_string())));
     let width = area.width.min(86);
     let height = area.height.min(lines.len() as u16 + 4);
-    let page = Rect::new(area.x + (area.width - width) / 2, area.y + (area.height - height) / 2, width, height);
+    let page = Rect::new(
+        area.x + (area.width - width) / 2,
+        area.y + (area.height - height) / 2,
+        width,
+        height,
+    );
     let blank = " ".repeat(usize::from(width));
     for y in page.y..page.bottom() {
         cells.set_stringn(page.x, y, &blank, usize::from(width), Style::reset());
@@ -307,6 +366,10 @@ fn help(top: usize, area: Rect, cells: &mut Cells, palette: &Palette) {
         let room = usize::from(width.saturating_sub(21));
         cells.set_stringn(page.x + 20, y, words, room, palette.style(Role::Plain));
     }
-    let foot = if top + rows < lines.len() { " ↓ more, any other key closes " } else { " any other key closes " };
+    let foot = if top + rows < lines.len() {
+        " ↓ more, any other key closes "
+    } else {
+        " any other key closes "
+    };
     cells.set_string(page.x + 2, page.bottom() - 1, foot, palette.style(Role::FocusedFrame));
 }

@@ -116,7 +116,8 @@ impl Worker {
 
     fn work(mut self) {
         loop {
-            let wait = if self.playing { Duration::from_millis(2) } else { Duration::from_millis(50) };
+            let wait =
+                if self.playing { Duration::from_millis(2) } else { Duration::from_millis(50) };
             let mut next = self.inbox.recv_timeout(wait).ok();
             while let Some(command) = next {
                 if matches!(command, Command::Quit) {

@@ -270,7 +270,10 @@ pub fn story(run: &Run, who: Who) -> Option<Story> {
     if who.kind.index() >= program.kinds.len() {
         return None;
     }
-    let mine = |e: &&Event| e.who.id == who.id && e.who.kind == who.kind || e.other.is_some_and(|o| o.id == who.id) && e.what == What::Touched;
+    let mine = |e: &&Event| {
+        e.who.id == who.id && e.who.kind == who.kind
+            || e.other.is_some_and(|o| o.id == who.id) && e.what == What::Touched
+    };
     let events = run.record().events_until(run.tick());
     let own: Vec<&Event> = events.iter().filter(mine).collect();
     let line_of = |what: What| {
@@ -313,7 +316,9 @@ fn values(run: &Run, who: Who) -> Vec<(String, String)> {
         let text = match &var.ty {
             Ty::Num(dim) => number(f64::from_bits(bits), *dim),
             Ty::Truth => (bits != 0).to_string(),
-            Ty::Kind => program.kinds.get(bits as usize).map(|k| k.name.clone()).unwrap_or_default(),
+            Ty::Kind => {
+                program.kinds.get(bits as usize).map(|k| k.name.clone()).unwrap_or_default()
+            }
             Ty::Pair(dim) => {
                 let second = f64::from_bits(c.vars[word + 1][row]);
                 format!("({:.1}, {second:.1}) {dim}", f64::from_bits(bits))
@@ -328,7 +333,10 @@ fn values(run: &Run, who: Who) -> Vec<(String, String)> {
         values.push((name, text));
     }
     if let Role::Spawner(_) = program.kinds[kind.index()].role {
-        values.push(("made".into(), format!("{} in all, {} alive", c.made_in_all[row], c.made_open[row])));
+        values.push((
+            "made".into(),
+            format!("{} in all, {} alive", c.made_in_all[row], c.made_open[row]),
+        ));
     }
     values
 }

@@ -74,18 +74,13 @@ fn marks(counts: &[u32], row: Rect, mark: char, role: Role, cells: &mut Cells, p
     }
 }
 
-fn silhouette(
-    strip: &Strip,
-    program: &Program,
-    plot: Rect,
-    cells: &mut Cells,
-    palette: &Palette,
-) {
+fn silhouette(strip: &Strip, program: &Program, plot: Rect, cells: &mut Cells, palette: &Palette) {
     let top = strip.top.max(1);
     let rows = plot.height;
     for (column, counts) in strip.live.iter().enumerate().take(usize::from(plot.width)) {
         let x = plot.x + column as u16;
-        let eighths = |count: u32| (u64::from(count) * u64::from(rows) * 8).div_ceil(u64::from(top));
+        let eighths =
+            |count: u32| (u64::from(count) * u64::from(rows) * 8).div_ceil(u64::from(top));
         let total: u32 = counts.iter().sum();
         let height = eighths(total);
         for row in 0..u64::from(rows) {
@@ -97,7 +92,8 @@ fn silhouette(
             let middle = (row * 8) as f64 + filled as f64 / 2.0;
             let share = middle * f64::from(top) / (f64::from(rows) * 8.0);
             let kind = kind_at(counts, share);
-            let symbol = if filled == 8 { shade(palette, kind) } else { EIGHTHS[filled as usize - 1] };
+            let symbol =
+                if filled == 8 { shade(palette, kind) } else { EIGHTHS[filled as usize - 1] };
             let y = plot.bottom() - 1 - row as u16;
             cells.set_string(x, y, symbol.to_string(), kind_style(strip, program, kind, palette));
         }
@@ -153,7 +149,10 @@ fn scale(strip: &Strip, area: Rect, plot: Rect, cells: &mut Cells, palette: &Pal
 fn axis(snapshot: &Snapshot, program: &Program, row: Rect, cells: &mut Cells, palette: &Palette) {
     let style = palette.style(Role::Faint);
     let per_second = program.rate / snapshot.strip.ticks_per_column.max(1e-9);
-    let steps = [0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 30.0, 60.0, 120.0, 300.0, 600.0, 1800.0, 3600.0, 36000.0];
+    let steps = [
+        0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 30.0, 60.0, 120.0, 300.0, 600.0, 1800.0, 3600.0,
+        36000.0,
+    ];
     let step = steps.into_iter().find(|s| s * per_second >= 9.0).unwrap_or(36000.0);
     let mut at: f64 = 0.0;
     loop {
@@ -187,7 +186,11 @@ mod tests {
     #[case(&[3, 0, 2], 3.5, 2)]
     #[case(&[0, 4], 0.1, 1)]
     #[case(&[0, 4], 9.0, 1)]
-    fn a_height_falls_into_its_kind(#[case] counts: &[u32], #[case] height: f64, #[case] kind: usize) {
+    fn a_height_falls_into_its_kind(
+        #[case] counts: &[u32],
+        #[case] height: f64,
+        #[case] kind: usize,
+    ) {
         assert_eq!(kind_at(counts, height), kind);
     }
 

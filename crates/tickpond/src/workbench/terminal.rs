@@ -167,7 +167,9 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation) -> bool {
         Effect::Clipboard(text) => {
             let _ = execute!(io::stdout(), CopyToClipboard::to_clipboard_from(text));
         }
-        Effect::Quit => return !app.script.buffer.is_saved() && app.message.as_ref().is_some_and(|m| m.1),
+        Effect::Quit => {
+            return !app.script.buffer.is_saved() && app.message.as_ref().is_some_and(|m| m.1);
+        }
     }
     true
 }

@@ -15,7 +15,9 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
             let ExprKind::Pair(x, y) = &step.kind else { return };
             let per_second = |e: &Expr| constant(e, &[]).map(|n| n * program.rate);
             let comes_to = match (per_second(x), per_second(y)) {
-                (Some(x), Some(y)) => format!("at {} per s it comes to ({x}, {y}) u/s", program.rate),
+                (Some(x), Some(y)) => {
+                    format!("at {} per s it comes to ({x}, {y}) u/s", program.rate)
+                }
                 _ => "its speed depends on the rate".to_string(),
             };
             let message = format!("this moves by a length on every tick: {comes_to}");

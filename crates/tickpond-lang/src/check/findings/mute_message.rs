@@ -26,8 +26,12 @@ pub(super) fn find(program: &Program, names: &Names) -> Vec<Diagnostic> {
         .filter_map(|(name, at, span)| {
             let (missing, help) = match (sent[at], heard[at]) {
                 (true, true) => return None,
-                (true, false) => ("hears", format!("add `on {name} {{ … }}` to who should hear it")),
-                (false, true) => ("sends", format!("add `send {name} to …` where it should be sent")),
+                (true, false) => {
+                    ("hears", format!("add `on {name} {{ … }}` to who should hear it"))
+                }
+                (false, true) => {
+                    ("sends", format!("add `send {name} to …` where it should be sent"))
+                }
                 (false, false) => ("sends or hears", "remove it, or send it and hear it".into()),
             };
             let message = format!("nothing {missing} the message `{name}`");

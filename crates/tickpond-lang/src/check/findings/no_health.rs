@@ -15,7 +15,8 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
             let Ty::Entity(kinds) = &target.ty else { return };
             let kinds: Vec<&Kind> = kinds.iter().map(|k| &program.kinds[k.index()]).collect();
             // Whoever the maker may be is not known here.
-            let whoever = matches!(target.kind, ExprKind::Own(Field::Maker) | ExprKind::Of(_, Field::Maker));
+            let whoever =
+                matches!(target.kind, ExprKind::Own(Field::Maker) | ExprKind::Of(_, Field::Maker));
             if whoever || kinds.is_empty() || kinds.iter().any(|k| k.health.is_some()) {
                 return;
             }

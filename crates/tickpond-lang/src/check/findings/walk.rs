@@ -20,7 +20,8 @@ pub fn statements<'p>(body: &'p [Stmt], see: &mut impl FnMut(&'p Stmt)) {
 /// All handlers that are not muted, with their kinds.
 pub fn handlers(program: &Program) -> impl Iterator<Item = (KindId, &Handler)> {
     let kinds = program.kinds.iter().enumerate();
-    kinds.flat_map(|(i, kind)| kind.handlers.iter().map(move |h| (KindId(i as u32), h)))
+    kinds
+        .flat_map(|(i, kind)| kind.handlers.iter().map(move |h| (KindId(i as u32), h)))
         .filter(|(_, h)| !h.muted)
 }
 

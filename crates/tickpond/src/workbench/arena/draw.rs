@@ -45,7 +45,8 @@ pub fn draw(
     for seen in &snapshot.entities {
         glyph(seen, program, &view, cells, palette);
     }
-    if let Some(seen) = focus.and_then(|who| snapshot.entities.iter().find(|s| s.who.id == who.id)) {
+    if let Some(seen) = focus.and_then(|who| snapshot.entities.iter().find(|s| s.who.id == who.id))
+    {
         selected(seen, &view, area, cells, palette);
     }
 }
@@ -71,7 +72,8 @@ pub fn end_glyph(cause: Cause) -> &'static str {
 fn frame(view: &View, program: &Program, area: Rect, cells: &mut Cells, palette: &Palette) {
     let style = palette.style(Role::Frame);
     let arena = &program.arena;
-    let (left, top) = view.place((arena.low.0, if arena.y_up { arena.high.1 } else { arena.low.1 }));
+    let (left, top) =
+        view.place((arena.low.0, if arena.y_up { arena.high.1 } else { arena.low.1 }));
     let (width, height) = view.size();
     let (right, bottom) = (left + width, top + height);
     let clamp_x = |x: f64| (x.max(f64::from(area.x)) as u16).min(area.right() - 1);
@@ -118,7 +120,8 @@ fn glyph(seen: &Seen, program: &Program, view: &View, cells: &mut Cells, palette
         None if is_spawner => '⌂',
         None => kind.name.chars().next().unwrap_or('?'),
     };
-    let style = if is_spawner { palette.style(Role::Faint) } else { style_of(program, seen, palette) };
+    let style =
+        if is_spawner { palette.style(Role::Faint) } else { style_of(program, seen, palette) };
     cells.set_string(x, y, glyph.to_string(), style.add_modifier(Modifier::BOLD));
 }
 
@@ -146,7 +149,8 @@ fn outline(seen: &Seen, program: &Program, view: &View, dots: &mut Dots, palette
     let (cx, cy) = view.place(seen.at);
     let flip = if program.arena.y_up { -1.0 } else { 1.0 };
     let scale = view.dots_per_u();
-    let mut put = |dx: f64, dy: f64| dots.put(cx * 2.0 + dx * scale, cy * 4.0 + dy * flip * scale, style);
+    let mut put =
+        |dx: f64, dy: f64| dots.put(cx * 2.0 + dx * scale, cy * 4.0 + dy * flip * scale, style);
     match kind.body {
         Body::None => {}
         Body::Circle { radius } => {
@@ -162,7 +166,12 @@ fn outline(seen: &Seen, program: &Program, view: &View, dots: &mut Dots, palette
             let steps = (half.0.max(half.1) * scale * 2.0).clamp(2.0, 400.0) as i32;
             for step in -steps..=steps {
                 let t = f64::from(step) / f64::from(steps);
-                for (x, y) in [(half.0 * t, half.1), (half.0 * t, -half.1), (half.0, half.1 * t), (-half.0, half.1 * t)] {
+                for (x, y) in [
+                    (half.0 * t, half.1),
+                    (half.0 * t, -half.1),
+                    (half.0, half.1 * t),
+                    (-half.0, half.1 * t),
+                ] {
                     put(x * cos - y * sin, x * sin + y * cos);
                 }
             }

@@ -206,7 +206,11 @@ impl Buffer {
         use unicode_segmentation::UnicodeSegmentation;
         let (line, column) = self.place(at);
         if column >= self.line_length(line) {
-            return if line + 1 < self.line_count() { self.rope.line_to_char(line + 1) } else { at };
+            return if line + 1 < self.line_count() {
+                self.rope.line_to_char(line + 1)
+            } else {
+                at
+            };
         }
         let rest: String = self.line(line).chars().skip(column).collect();
         at + rest.graphemes(true).next().map_or(1, |g| g.chars().count())
@@ -244,12 +248,8 @@ impl Buffer {
         let removed = self.rope.slice(from..to).to_string();
         self.rope.remove(from..to);
         self.rope.insert(from, text);
-        let change = Change {
-            at: from,
-            removed,
-            inserted: text.to_string(),
-            cursor_before: self.cursor,
-        };
+        let change =
+            Change { at: from, removed, inserted: text.to_string(), cursor_before: self.cursor };
         let joins = grain != Grain::Other && grain == self.grain && !text.contains('\n');
         match self.undo.last_mut().filter(|_| joins) {
             Some(step) => step.push(change),

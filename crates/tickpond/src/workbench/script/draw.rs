@@ -45,8 +45,16 @@ pub fn draw(
             cursor = found;
         }
         row += 1;
-        if row < area.height && let Some(remark) = script.remark_of(line) {
-            remark_line(script, remark, Rect::new(area.x, area.y + row, area.width, 1), cells, palette);
+        if row < area.height
+            && let Some(remark) = script.remark_of(line)
+        {
+            remark_line(
+                script,
+                remark,
+                Rect::new(area.x, area.y + row, area.width, 1),
+                cells,
+                palette,
+            );
             row += 1;
         }
         line += 1;
@@ -100,7 +108,6 @@ fn text_line(
     let mut x = 0u16;
     let mut columns = 0;
     for (column, c) in text.chars().enumerate() {
-        columns = column + 1;
         if column < script.left {
             continue;
         }
@@ -119,17 +126,25 @@ fn text_line(
         if muted {
             style = style.add_modifier(ratatui::style::Modifier::CROSSED_OUT);
         }
-        let remark = script.remarks.iter().find(|r| {
-            r.line == line && (r.columns.0..r.columns.1).contains(&column)
-        });
+        let remark = script
+            .remarks
+            .iter()
+            .find(|r| r.line == line && (r.columns.0..r.columns.1).contains(&column));
         if let Some(remark) = remark {
-            style = palette.style(remark_role(remark.severity)).add_modifier(ratatui::style::Modifier::UNDERLINED);
+            style = palette
+                .style(remark_role(remark.severity))
+                .add_modifier(ratatui::style::Modifier::UNDERLINED);
         }
         if selected.is_some_and(|(from, to)| (from..to).contains(&column)) {
             style = palette.style(Role::Selection);
         }
         put(cells, (area.x + x, area.y), c, style);
         x += width;
+        columns = column + 1;
+    }
+    if text.chars().count() > columns.max(script.left) && area.width > 0 {
+        let style = palette.style(Role::Caution);
+        cells.set_string(area.right() - 1, area.y, "›", style);
     }
     if let Some(column) = cursor_column
         && column >= columns.max(script.left)

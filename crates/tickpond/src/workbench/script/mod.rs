@@ -102,6 +102,11 @@ impl Script {
         self.inks.get(line).map_or(&[], Vec::as_slice)
     }
 
+    /// What the compiler says of the line the cursor is on.
+    pub fn remark_here(&self) -> Option<&Remark> {
+        self.remark_of(self.buffer.cursor().0)
+    }
+
     fn remark_of(&self, line: usize) -> Option<&Remark> {
         let of_line = self.remarks.iter().filter(|r| r.line == line);
         // Errors first: they keep the pond from playing.
@@ -113,9 +118,15 @@ impl Script {
         let (line, column) = self.buffer.cursor();
         let height = height.max(1);
         self.top = self.top.min(line);
-        // Remarks take rows, too.
-        while self.top < line && self.rows_between(self.top, line) >= height {
+        // Remarks take rows, too, and the one under the cursor's line is to be read.
+        let own = usize::from(self.remark_of(line).is_some());
+        while self.top < line && self.rows_between(self.top, line) + own >= height {
             self.top += 1;
+        }
+        // No empty rows at the end while there is text above.
+        let end = self.buffer.line_count();
+        while self.top > 0 && self.rows_between(self.top - 1, end) <= height {
+            self.top -= 1;
         }
         let width = width.max(8);
         if column < self.left {
@@ -170,7 +181,8 @@ mod tests {
 
     #[rstest]
     fn a_broken_text_gives_remarks_and_no_program() {
-        let mut script = Script::new("pond \"x\" { arena 10 x 10 }\nplace frgo at (1, 1)\nkind frog { }");
+        let mut script =
+            Script::new("pond \"x\" { arena 10 x 10 }\nplace frgo at (1, 1)\nkind frog { }");
         assert!(matches!(script.compile(), Some(None)));
         let remark = &script.remarks[0];
         assert_eq!((remark.line, remark.columns), (1, (6, 10)));

@@ -1,0 +1,119 @@
+//! The real program in a real terminal: a private tmux server that ends with the test.
+#![allow(dead_code, reason = "each test file uses its part")]
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+use std::time::{Duration, Instant};
+
+use tempfile::TempDir;
+
+/// How long a test waits for something to appear before it fails: no measure of speed.
+const PATIENCE: Duration = Duration::from_secs(30);
+
+pub const PROGRAM: &str = env!("CARGO_BIN_EXE_tickpond");
+
+/// The demo pond in the repository.
+pub fn dusk() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../ponds/dusk.pond")
+}
+
+/// A program in a terminal of its own.
+pub struct Session {
+    pub folder: TempDir,
+    socket: PathBuf,
+}
+
+impl Session {
+    /// Starts the program in a new folder, in a terminal of this size.
+    pub fn start(args: &str, width: u16, height: u16) -> Session {
+        let folder = tempfile::tempdir().unwrap();
+        let session = Session { socket: folder.path().join("tmux"), folder };
+        session.launch(args, width, height);
+        session
+    }
+
+    /// The same with a file in the folder.
+    pub fn with_file(name: &str, text: &str, args: &str) -> Session {
+        let folder = tempfile::tempdir().unwrap();
+        std::fs::write(folder.path().join(name), text).unwrap();
+        let session = Session { socket: folder.path().join("tmux"), folder };
+        session.launch(args, 160, 48);
+        session
+    }
+
+    fn launch(&self, args: &str, width: u16, height: u16) {
+        let home = self.folder.path().join("home");
+        std::fs::create_dir_all(&home).unwrap();
+        // The shell outlives the program, so that what it leaves behind can be seen.
+        let command = format!(
+            "cd {}; HOME={} XDG_STATE_HOME={} {PROGRAM} {args}; echo \"exit code $?\"; sleep 600",
+            self.folder.path().display(),
+            home.display(),
+            home.display()
+        );
+        let (w, h) = (width.to_string(), height.to_string());
+        let output =
+            self.tmux(&["-f", "/dev/null", "new-session", "-d", "-x", &w, "-y", &h, &command]);
+        assert!(output.status.success(), "tmux: {}", String::from_utf8_lossy(&output.stderr));
+        self.tmux(&["set", "-g", "escape-time", "0"]);
+    }
+
+    fn tmux(&self, args: &[&str]) -> Output {
+        Command::new("tmux").arg("-u").arg("-S").arg(&self.socket).args(args).output().unwrap()
+    }
+
+    /// Presses keys, by the names tmux gives them.
+    pub fn press(&self, keys: &[&str]) -> &Session {
+        let mut args = vec!["send-keys"];
+        args.extend(keys);
+        self.tmux(&args);
+        self
+    }
+
+    /// Types a text as it is.
+    pub fn type_text(&self, text: &str) -> &Session {
+        self.tmux(&["send-keys", "-l", text]);
+        self
+    }
+
+    pub fn resize(&self, width: u16, height: u16) -> &Session {
+        self.tmux(&["resize-window", "-x", &width.to_string(), "-y", &height.to_string()]);
+        self
+    }
+
+    pub fn screen(&self) -> String {
+        let output = self.tmux(&["capture-pane", "-p"]);
+        String::from_utf8_lossy(&output.stdout).into_owned()
+    }
+
+    /// Waits until the screen passes, and gives it.
+    pub fn wait(&self, what: &str, passes: impl Fn(&str) -> bool) -> String {
+        let start = Instant::now();
+        loop {
+            let screen = self.screen();
+            if passes(&screen) {
+                return screen;
+            }
+            assert!(start.elapsed() < PATIENCE, "waited in vain for {what}:\n{screen}");
+            std::thread::sleep(Duration::from_millis(40));
+        }
+    }
+
+    pub fn wait_for(&self, text: &str) -> String {
+        self.wait(text, |screen| screen.contains(text))
+    }
+
+    /// The number behind a word on the screen, such as the count in the arena's head.
+    pub fn number(screen: &str, word: &str) -> Option<f64> {
+        let rest = &screen[screen.find(word)? + word.len()..];
+        let number: String =
+            rest.trim_start().chars().take_while(|c| c.is_ascii_digit() || *c == '.').collect();
+        number.parse().ok()
+    }
+}
+
+impl Drop for Session {
+    fn drop(&mut self) {
+        self.tmux(&["kill-server"]);
+    }
+}
