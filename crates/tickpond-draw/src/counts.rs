@@ -12,7 +12,7 @@ use crate::svg::{Anchor, Svg, Type, at};
 const WIDTH: f64 = 900.0;
 const LEFT: f64 = 64.0;
 const RIGHT: f64 = 150.0;
-const TOP: f64 = 76.0;
+const TOP: f64 = 86.0;
 const PLOT_HEIGHT: f64 = 300.0;
 const ROW: f64 = 30.0;
 

@@ -99,6 +99,16 @@ fn new_check_test_and_draw_work_together() {
         .assert()
         .success()
         .stdout(contains("6 passed, 0 failed"));
+    let report = folder.path().join("report.xml");
+    tickpond()
+        .arg("test")
+        .arg(&file)
+        .args(["--for", "2s", "--junit"])
+        .arg(&report)
+        .assert()
+        .success();
+    let xml = std::fs::read_to_string(report).unwrap();
+    assert!(xml.contains("<testsuite ") && xml.contains("the pond never swarms"), "{xml}");
     for name in ["x.svg", "x.pdf"] {
         let out = folder.path().join(name);
         tickpond()

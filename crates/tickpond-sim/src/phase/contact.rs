@@ -4,8 +4,6 @@
 //! those that share a cell are looked at closely. Cost grows with the bodies and with the pairs
 //! that are near each other.
 
-use std::collections::HashMap;
-
 use tickpond_lang::program::{Body, Edge, Event as When, KindId, Program};
 
 use super::sweep::{Shape, meet};
@@ -18,8 +16,53 @@ use crate::state::{Columns, Contact, State};
 #[derive(Default)]
 pub(crate) struct TouchScratch {
     bodies: Vec<Placed>,
-    cells: HashMap<(i32, i32), Vec<u32>>,
-    spare: Vec<Vec<u32>>,
+    cells: Cells,
+}
+
+/// The bodies seen so far by the cells their ways lie in: a table of chains, about two buckets a
+/// body, so that neither the size of the arena nor empty cells cost anything.
+#[derive(Default)]
+struct Cells {
+    heads: Vec<u32>,
+    entries: Vec<Entry>,
+}
+
+/// One body in one cell, and the entry before it in the same bucket.
+#[derive(Clone, Copy)]
+struct Entry {
+    cell: (i32, i32),
+    body: u32,
+    before: u32,
+}
+
+const NO_ENTRY: u32 = u32::MAX;
+
+impl Cells {
+    fn clear(&mut self, bodies: usize) {
+        self.heads.clear();
+        self.heads.resize((bodies * 2).next_power_of_two().max(16), NO_ENTRY);
+        self.entries.clear();
+    }
+
+    fn bucket(&self, cell: (i32, i32)) -> usize {
+        let key = u64::from(cell.0 as u32) << 32 | u64::from(cell.1 as u32);
+        crate::luck::mix(key) as usize & (self.heads.len() - 1)
+    }
+
+    /// Calls `see` for the bodies already in a cell, then puts this one in.
+    fn meet_and_enter(&mut self, cell: (i32, i32), body: u32, mut see: impl FnMut(u32)) {
+        let bucket = self.bucket(cell);
+        let mut at = self.heads[bucket];
+        while at != NO_ENTRY {
+            let entry = self.entries[at as usize];
+            if entry.cell == cell {
+                see(entry.body);
+            }
+            at = entry.before;
+        }
+        self.entries.push(Entry { cell, body, before: self.heads[bucket] });
+        self.heads[bucket] = self.entries.len() as u32 - 1;
+    }
 }
 
 /// A body and its way in this tick.
@@ -210,10 +253,7 @@ impl TouchScratch {
         let (columns, rows) = (around(arena.size().0), around(arena.size().1));
         let width = if wrap_x { arena.size().0 / f64::from(columns) } else { size };
         let height = if wrap_y { arena.size().1 / f64::from(rows) } else { size };
-        for (_, mut cell) in self.cells.drain() {
-            cell.clear();
-            self.spare.push(cell);
-        }
+        self.cells.clear(self.bodies.len());
         let count = compiled.kinds.len();
         let mut meetings = Vec::new();
         for at in 0..self.bodies.len() {
@@ -231,20 +271,15 @@ impl TouchScratch {
                 for cy in low..=high {
                     let cx = if wrap_x { cx.rem_euclid(columns) } else { cx };
                     let cy = if wrap_y { cy.rem_euclid(rows) } else { cy };
-                    let spare = &mut self.spare;
-                    let cell = self
-                        .cells
-                        .entry((cx, cy))
-                        .or_insert_with(|| spare.pop().unwrap_or_default());
-                    for other in cell.iter() {
-                        let other = self.bodies[*other as usize];
+                    let bodies = &self.bodies;
+                    self.cells.meet_and_enter((cx, cy), at as u32, |other| {
+                        let other = bodies[other as usize];
                         if compiled.notices[body.kind.index() * count + other.kind.index()]
                             && let Some(time) = time_of(arena, &other, &body)
                         {
                             meetings.push(meeting(state, &other, &body, time));
                         }
-                    }
-                    cell.push(at as u32);
+                    });
                 }
             }
         }
@@ -268,11 +303,11 @@ fn placed(kind: KindId, row: usize, body: &Body, columns: &Columns, program: &Pr
     Placed { kind, row: row as u32, shape, old, new, reach: body.reach() }
 }
 
-/// A cell holds the largest body and its usual way, and there are not too many of them.
+/// A cell is twice as wide as the largest body, so that most bodies lie in one or two.
 fn cell_size(bodies: &[Placed], arena: (f64, f64)) -> f64 {
     let reach = bodies.iter().map(|b| b.reach).fold(0.0, f64::max);
     let least = arena.0.max(arena.1) / 1024.0;
-    (reach * 2.0).max(least)
+    (reach * 4.0).max(least)
 }
 
 fn time_of(arena: &tickpond_lang::program::Arena, a: &Placed, b: &Placed) -> Option<f64> {

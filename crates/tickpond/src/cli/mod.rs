@@ -3,6 +3,7 @@
 
 mod check;
 mod draw;
+mod junit;
 mod new;
 mod open;
 mod options;

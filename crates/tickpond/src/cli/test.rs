@@ -6,6 +6,7 @@ use clap::Args;
 use tickpond_lab::Report;
 
 use super::check::ponds_in;
+use super::junit::Junit;
 use super::options::{PlayArgs, guard_words, load, play};
 use super::run::expectation_line;
 use super::{complain, print};
@@ -21,6 +22,9 @@ pub struct TestArgs {
     /// Seeds to play, both included
     #[arg(long, value_name = "A..B", default_value = "1..1", value_parser = seeds)]
     seeds: (u64, u64),
+    /// Write a report as JUnit XML
+    #[arg(long, value_name = "OUT.xml")]
+    junit: Option<PathBuf>,
 }
 
 fn seeds(text: &str) -> Result<(u64, u64), String> {
@@ -48,9 +52,10 @@ pub fn test(args: &TestArgs) -> Result<(), Failure> {
     let files = ponds_in(&args.paths)?;
     let (mut passed, mut failed) = (0, 0);
     let mut worst: Option<Code> = None;
+    let mut junit = Junit::new();
     for file in &files {
         for seed in args.seeds.0..=args.seeds.1 {
-            let code = match test_one(file, seed, &args.play) {
+            let code = match test_one(file, seed, &args.play, &mut junit) {
                 Ok(Tested::Passed(count)) => {
                     passed += count;
                     None
@@ -68,6 +73,9 @@ pub fn test(args: &TestArgs) -> Result<(), Failure> {
                     if !failure.words.is_empty() {
                         complain(&format!("error: {}", failure.words));
                     }
+                    let words =
+                        if failure.words.is_empty() { "it has errors" } else { &failure.words };
+                    junit.add_broken(file, words);
                     failed += 1;
                     Some(failure.code)
                 }
@@ -78,6 +86,9 @@ pub fn test(args: &TestArgs) -> Result<(), Failure> {
                 break;
             }
         }
+    }
+    if let Some(path) = &args.junit {
+        junit.write(path)?;
     }
     print(&format!("{passed} passed, {failed} failed\n"))?;
     worst.map_or(Ok(()), |code| Err(Failure::said(code)))
@@ -93,7 +104,7 @@ impl Worse for Option<Code> {
     }
 }
 
-fn test_one(file: &Path, seed: u64, args: &PlayArgs) -> Result<Tested, Failure> {
+fn test_one(file: &Path, seed: u64, args: &PlayArgs, junit: &mut Junit) -> Result<Tested, Failure> {
     let program = load(file)?;
     let ticks = args.length(program.rate)?;
     let run = play(program, args.options(seed), ticks)?;
@@ -106,7 +117,9 @@ fn test_one(file: &Path, seed: u64, args: &PlayArgs) -> Result<Tested, Failure> 
     if report.expectations.is_empty() {
         print("  this pond expects nothing: add `expect \"words\": always …`\n")?;
     }
-    if let Some(words) = guard_words(&run, file) {
+    let stopped = guard_words(&run, file);
+    junit.add(file, seed, &report, stopped.as_deref());
+    if let Some(words) = stopped {
         complain(&words);
         return Ok(Tested::Stopped);
     }

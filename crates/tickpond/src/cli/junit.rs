@@ -1,0 +1,55 @@
+//! The report of `test` as JUnit XML, for build servers.
+
+use std::path::Path;
+
+use quick_junit::{NonSuccessKind, Report, TestCase, TestCaseStatus, TestSuite};
+use tickpond_lab::Report as RunReport;
+
+use super::run::expectation_line;
+use crate::failure::Failure;
+
+/// The report under construction: a suite for each pond and seed, a case for each expectation.
+pub struct Junit {
+    report: Report,
+}
+
+impl Junit {
+    pub fn new() -> Junit {
+        Junit { report: Report::new("tickpond") }
+    }
+
+    /// Adds what came of one pond with one seed; `stopped` is what a guard had to say.
+    pub fn add(&mut self, file: &Path, seed: u64, run: &RunReport, stopped: Option<&str>) {
+        let mut suite = TestSuite::new(format!("{} seed {seed}", file.display()));
+        for expectation in &run.expectations {
+            let status = match expectation.held {
+                Some(true) => TestCaseStatus::success(),
+                None => TestCaseStatus::skipped(),
+                Some(false) => failure(&expectation_line(expectation, run.rate)),
+            };
+            suite.add_test_case(TestCase::new(expectation.text.as_str(), status));
+        }
+        if let Some(words) = stopped {
+            suite.add_test_case(TestCase::new("no guard stops the run", failure(words)));
+        }
+        self.report.add_test_suite(suite);
+    }
+
+    /// Adds a pond that could not be played.
+    pub fn add_broken(&mut self, file: &Path, words: &str) {
+        let mut suite = TestSuite::new(file.display().to_string());
+        suite.add_test_case(TestCase::new("the pond can be played", failure(words)));
+        self.report.add_test_suite(suite);
+    }
+
+    pub fn write(&self, path: &Path) -> Result<(), Failure> {
+        let xml = self.report.to_string().map_err(Failure::wrong)?;
+        std::fs::write(path, xml).map_err(|e| Failure::writing(path, &e))
+    }
+}
+
+fn failure(words: &str) -> TestCaseStatus {
+    let mut status = TestCaseStatus::non_success(NonSuccessKind::Failure);
+    status.set_message(words.trim());
+    status
+}
