@@ -36,6 +36,8 @@ pub enum Edited {
     Forked,
     /// The run was made again from tick 0, for the reason given.
     Remade(String),
+    /// The text means the same as before: comments and spaces alone have changed.
+    Same,
 }
 
 /// A recorded run, and a place in it.
@@ -107,6 +109,11 @@ impl Run {
     /// The versions of the text, with the first tick each played.
     pub fn versions(&self) -> Vec<(u64, Arc<Program>)> {
         self.segments.iter().map(|s| (s.from, s.engine.program().clone())).collect()
+    }
+
+    /// The first ticks played by an edited text that means something else than before.
+    pub fn edits(&self) -> Vec<u64> {
+        self.segments.iter().skip(1).map(|s| s.from).collect()
     }
 
     /// The record of everything played.
@@ -248,37 +255,54 @@ impl Run {
 
     /// Takes up an edited text: at the present tick if the state can be carried over, else from
     /// tick 0 with the same seed, knobs and keys. What was played after the present tick is
-    /// forgotten, and stays as the ghost.
+    /// forgotten, and stays as the ghost. A text that means the same only moves the lines.
     ///
     /// # Errors
     /// [`OptionsError`] if a knob set from outside does not fit the new text; nothing has changed.
     pub fn edit(&mut self, program: Arc<Program>) -> Result<Edited, OptionsError> {
         self.options.knob_values(&program)?;
-        let ghost = self.record.totals();
-        self.forget_future();
         let mut engine = Engine::new(program.clone());
         engine.shuffle = self.options.shuffle;
         let at = self.segment_at(self.tick());
         let old = &self.segments[at].engine;
-        match carry(&self.now.state, &old.compiled, &engine.compiled) {
-            Ok(_) if self.tick() > 0 => {
-                let from = self.tick() + 1;
-                // An edit of the same tick again takes the place of the one before.
-                self.segments.retain(|s| s.from < from);
-                self.segments.push(Segment { from, engine });
-                self.record.adopt(&program);
-                self.ghost = Some(ghost);
-                Ok(Edited::Forked)
-            }
-            Ok(_) => {
-                self.remake(program, ghost)?;
-                Ok(Edited::Remade("the run is at its start".into()))
-            }
-            Err(reason) => {
-                self.remake(program, ghost)?;
-                Ok(Edited::Remade(reason.words()))
-            }
+        if same_meaning(&old.program().text, &program.text) {
+            // The same words give the same code and numbering: only the places in the text differ.
+            self.segments[at].engine = engine;
+            return Ok(Edited::Same);
         }
+        let carried = carry(&self.now.state, &old.compiled, &engine.compiled);
+        let ghost = self.next_ghost();
+        self.forget_future();
+        let reason = match carried {
+            Ok(_) if self.tick() > 0 => {
+                self.begin_segment(engine);
+                self.ghost = Some(ghost);
+                return Ok(Edited::Forked);
+            }
+            Ok(_) => "the run is at its start".to_string(),
+            Err(reason) => reason.words(),
+        };
+        self.remake(program, ghost)?;
+        Ok(Edited::Remade(reason))
+    }
+
+    /// The run to compare with: this one, or, while a person is still typing the same edit, the one
+    /// before it.
+    fn next_ghost(&mut self) -> Vec<u32> {
+        let last = self.edits().last().copied().unwrap_or(0);
+        let still_typing = self.tick() < last + (2.0 * self.program().rate) as u64;
+        match self.ghost.take() {
+            Some(ghost) if still_typing && last > 0 => ghost,
+            _ => self.record.totals(),
+        }
+    }
+
+    fn begin_segment(&mut self, engine: Engine) {
+        let from = self.tick() + 1;
+        // An edit of the same tick again takes the place of the one before.
+        self.segments.retain(|s| s.from < from);
+        self.record.adopt(engine.program());
+        self.segments.push(Segment { from, engine });
     }
 
     fn remake(&mut self, program: Arc<Program>, ghost: Vec<u32>) -> Result<(), OptionsError> {
@@ -309,6 +333,16 @@ impl Run {
         *self = run;
         Ok(())
     }
+}
+
+/// Whether two texts differ in comments and spaces alone.
+fn same_meaning(a: &str, b: &str) -> bool {
+    fn words(text: &str) -> impl Iterator<Item = String> {
+        let (tokens, _) = tickpond_lang::lex::lex(text);
+        let significant = tokens.into_iter().filter(|t| !t.kind.is_trivia());
+        significant.map(move |t| text[t.span.range()].to_string())
+    }
+    words(a).eq(words(b))
 }
 
 /// About how many bytes a state takes.

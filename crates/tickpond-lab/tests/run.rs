@@ -100,6 +100,43 @@ fn an_edit_that_cannot_fork_makes_the_run_again() {
 }
 
 #[rstest]
+#[case::at_the_start(0)]
+#[case::in_play(300)]
+fn a_comment_moves_the_lines_and_nothing_else(#[case] tick: u64) {
+    let mut edited = run(DUSK);
+    edited.play_to(400);
+    edited.seek(tick);
+    let commented = format!("// one more line\n{DUSK}");
+    assert_eq!(edited.edit(program(&commented)).unwrap(), Edited::Same);
+    assert!(edited.edits().is_empty() && edited.ghost().is_none());
+    assert_eq!(edited.head(), 400, "what was played stays");
+    edited.play_to(500);
+    let mut plain = run(DUSK);
+    plain.play_to(500);
+    assert_eq!(edited.state().digest(), plain.state().digest());
+    let line = |run: &Run| {
+        let event = run.record().events().last().unwrap().clone();
+        run.program_at(event.tick).line_of(event.site.unwrap())
+    };
+    assert_eq!(line(&edited), line(&plain) + 1);
+    edited.seek(0);
+    edited.seek(500);
+    assert_eq!(edited.state().digest(), plain.state().digest());
+}
+
+#[rstest]
+fn the_ghost_of_an_edit_typed_letter_by_letter_is_the_run_before_it() {
+    let mut run = run(DUSK);
+    run.play_to(300);
+    run.seek(100);
+    for drift in ["16", "18"] {
+        run.edit(program(&DUSK.replace("= 6 u/s", &format!("= {drift} u/s")))).unwrap();
+        run.step();
+    }
+    assert_eq!(run.ghost().unwrap().len(), 301);
+}
+
+#[rstest]
 fn counts_in_the_record_equal_a_recount() {
     let mut run = run(DUSK);
     run.play_to(1500);

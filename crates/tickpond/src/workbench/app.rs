@@ -74,6 +74,8 @@ pub struct App {
     pub help: Option<usize>,
     pub message: Option<(String, bool)>,
     pub screen: Rect,
+    /// Whether the file ends its lines with two characters; they are kept when it is saved.
+    ends_with_crlf: bool,
     clipboard: String,
     seen_notice: u64,
     paused_by_size: bool,
@@ -84,7 +86,8 @@ impl App {
         App {
             path: document.path,
             name: document.name,
-            script: Script::new(&document.text),
+            ends_with_crlf: document.text.contains("\r\n"),
+            script: Script::new(&document.text.replace("\r\n", "\n")),
             snapshot: Arc::new(Snapshot::default()),
             place: Place::Arena,
             zoomed: false,
@@ -108,6 +111,12 @@ impl App {
 
     pub fn is_playing(&self) -> bool {
         self.snapshot.playing
+    }
+
+    /// The text as it belongs into its file.
+    pub fn file_text(&self) -> String {
+        let text = self.script.buffer.text();
+        if self.ends_with_crlf { text.replace('\n', "\r\n") } else { text }
     }
 
     /// Takes in a snapshot.

@@ -203,6 +203,8 @@ impl Worker {
                     Edited::Forked => {
                         self.say(format!("edit taken up at {seconds:.2} s"), false);
                     }
+                    // The gutter follows by itself; there is nothing to tell.
+                    Edited::Same => {}
                     Edited::Remade(reason) => {
                         self.say(format!("run made again from 0 s: {reason}"), false);
                     }

@@ -193,7 +193,7 @@ pub fn strip(run: &Run, columns: usize) -> Strip {
     }
     let totals = strip.live.iter().map(|c| c.iter().sum::<u32>());
     strip.top = totals.chain(strip.ghost.iter().copied()).max().unwrap_or(0);
-    strip.edits = run.versions().iter().skip(1).map(|(from, _)| *from).collect();
+    strip.edits = run.edits();
     strip
 }
 

@@ -127,6 +127,10 @@ pub fn kind_style(strip: &Strip, program: &Program, at: usize, palette: &Palette
 fn ghost(strip: &Strip, plot: Rect, cells: &mut Cells, palette: &Palette) {
     let top = f64::from(strip.top.max(1));
     for (column, count) in strip.ghost.iter().enumerate().take(usize::from(plot.width)) {
+        // Where nothing has changed there is nothing to compare.
+        if strip.live.get(column).is_some_and(|live| live.iter().sum::<u32>() == *count) {
+            continue;
+        }
         let from_bottom = (f64::from(*count) / top * f64::from(plot.height)).ceil() as u16;
         let row = from_bottom.clamp(1, plot.height) - 1;
         let (x, y) = (plot.x + column as u16, plot.bottom() - 1 - row);

@@ -52,7 +52,7 @@ pub fn run(document: Document) -> io::Result<()> {
 }
 
 fn rescue(app: &App) {
-    let words = match places::rescue(&app.name, &app.script.buffer.text()) {
+    let words = match places::rescue(&app.name, &app.file_text()) {
         Some(path) => format!("your text is in {}", path.display()),
         None => format!("your text:\n{}", app.script.buffer.text()),
     };
@@ -174,18 +174,14 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation) -> bool {
     true
 }
 
-/// Writes the text beside the file first, so that a full disk does not cost the old text.
+/// Writes the text to its file; trouble is told, and the old file is as it was.
 fn save(app: &mut App, path: &Path) -> bool {
-    let beside = path.with_extension("pond.saving");
-    let text = app.script.buffer.text();
-    let written = std::fs::write(&beside, text).and_then(|()| std::fs::rename(&beside, path));
-    match written {
+    match places::write_whole(path, &app.file_text()) {
         Ok(()) => {
             places::remember_pond(path);
             app.saved(path.to_path_buf());
         }
         Err(error) => {
-            let _ = std::fs::remove_file(&beside);
             let failure = crate::failure::Failure::writing(path, &error);
             app.message = Some((failure.words.replace('\n', "; "), true));
         }

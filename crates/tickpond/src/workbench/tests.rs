@@ -190,6 +190,15 @@ fn saving_the_demo_asks_for_a_name() {
 }
 
 #[rstest]
+fn a_file_keeps_the_way_it_ends_its_lines() {
+    let mut app = app_of("pond \"x\" { arena 9 x 9 }\r\n// end\r\n", 160, 48);
+    app.place = Place::Script;
+    app.key(key(KeyCode::End), 0.0);
+    app.key(key(KeyCode::Enter), 0.0);
+    assert_eq!(app.file_text(), "pond \"x\" { arena 9 x 9 }\r\n\r\n// end\r\n");
+}
+
+#[rstest]
 fn an_entity_leads_to_the_line_that_made_it() {
     let mut app = played(700, 160, 48);
     let line = app.snapshot.story.as_ref().and_then(|s| s.born_line).unwrap();

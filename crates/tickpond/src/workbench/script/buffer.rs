@@ -32,7 +32,7 @@ pub struct Buffer {
     grain: Grain,
     /// Counts the changes, so that others can tell when to look again.
     version: u64,
-    saved_version: u64,
+    saved: Rope,
 }
 
 /// Ways to move the cursor.
@@ -62,7 +62,7 @@ impl Buffer {
             redo: Vec::new(),
             grain: Grain::Other,
             version: 0,
-            saved_version: 0,
+            saved: Rope::from_str(text),
         }
     }
 
@@ -75,11 +75,12 @@ impl Buffer {
     }
 
     pub fn is_saved(&self) -> bool {
-        self.version == self.saved_version
+        self.rope == self.saved
     }
 
     pub fn mark_saved(&mut self) {
-        self.saved_version = self.version;
+        // Sharing the text costs nothing until one of the two changes.
+        self.saved = self.rope.clone();
         self.grain = Grain::Other;
     }
 
@@ -394,6 +395,15 @@ mod tests {
         assert_eq!(buffer.text(), "mid");
         buffer.undo();
         assert_eq!(buffer.text(), "midge");
+    }
+
+    #[rstest]
+    fn undoing_back_to_what_was_saved_is_saved() {
+        let mut buffer = Buffer::new("midge");
+        buffer.insert("x");
+        assert!(!buffer.is_saved());
+        buffer.undo();
+        assert!(buffer.is_saved());
     }
 
     #[rstest]
