@@ -106,12 +106,13 @@ pub fn lex(text: &str) -> (Vec<LexToken>, Vec<Diagnostic>) {
                     last.span.end = span.end;
                     continue;
                 }
-                found.push(stray(&text[range], span));
                 SyntaxKind::StrayToken
             }
         };
         tokens.push(LexToken { kind, span });
     }
+    let strays = tokens.iter().filter(|t| t.kind == SyntaxKind::StrayToken);
+    found.extend(strays.map(|t| stray(&text[t.span.range()], t.span)));
     (tokens, found)
 }
 

@@ -65,7 +65,8 @@ fn an_edit_in_mid_play_is_taken_up_where_it_is() {
     let demo = Session::start("demo", 160, 48);
     demo.wait_for("tick 0 ");
     demo.press(&["Space"]);
-    demo.wait("ticks to pass", |s| Session::number(s, "tick ").is_some_and(|t| t > 60.0));
+    demo.wait("ticks to pass", |s| Session::number(s, "tick ").is_some_and(|t| t > 260.0));
+    demo.press(&["Space", "Home", "]"]).wait_for("tick 60 ");
     // Line 11 is `knob drift  = 6 u/s`: make it 16.
     demo.press(&["F2"]);
     for _ in 0..10 {

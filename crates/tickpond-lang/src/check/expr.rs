@@ -682,7 +682,8 @@ fn operator(node: &Node) -> Option<BinaryOp> {
             S::Minus => BinaryOp::Subtract,
             S::Star => BinaryOp::Multiply,
             S::Slash => BinaryOp::Divide,
-            S::Equal => BinaryOp::Equal,
+            // The parser has complained of `=`, and it was meant so.
+            S::Equal | S::Assign => BinaryOp::Equal,
             S::NotEqual => BinaryOp::NotEqual,
             S::Less => BinaryOp::Less,
             S::LessEqual => BinaryOp::LessEqual,

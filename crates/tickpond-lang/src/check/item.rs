@@ -331,6 +331,8 @@ impl Checker {
             let (Some(token), Some(value)) = (var.name(), var.expr()) else { continue };
             // Chance is allowed: it is drawn at birth.
             let init = self.expr(&value, &mut Scope::handler(id));
+            // A pair without a unit is a place, here as elsewhere.
+            let init = super::expr::with_unit_of(&init, &Ty::PLACE).unwrap_or(init);
             if matches!(init.ty, Ty::Text | Ty::Wave) {
                 let message = format!("a variable cannot hold {}", init.ty.noun());
                 self.error(Code::WrongType, init.span, message);

@@ -190,6 +190,13 @@ impl Checker {
                 let with_unit = format!("{} {dim}", source.trim());
                 diagnostic.with_help(format!("write `{with_unit}`")).with_mend(expr.span, with_unit)
             }
+            (_, Ty::Num(_)) if matches!(expr.kind, ExprKind::Knob(_)) => {
+                self.knob_of_wrong_unit(diagnostic, expr, wanted)
+            }
+            (Ty::Num(_), Ty::Num(Dim::NONE)) if matches!(expr.kind, ExprKind::Num(_)) => {
+                let bare = expr::split_number(source).0.to_string();
+                diagnostic.with_help(format!("write `{bare}`")).with_mend(expr.span, bare)
+            }
             (Ty::Num(from), Ty::Num(Dim::NONE)) => {
                 diagnostic.with_help(format!("divide by `1 {from}` to get a plain number"))
             }
@@ -210,6 +217,21 @@ impl Checker {
             }
             _ => diagnostic,
         }
+    }
+
+    /// Points at the knob: most often its unit is what was forgotten.
+    fn knob_of_wrong_unit(&self, diagnostic: Diagnostic, expr: &Expr, wanted: &Ty) -> Diagnostic {
+        let ExprKind::Knob(id) = expr.kind else { return diagnostic };
+        let knob = &self.program.knobs[id.index()];
+        let label = format!("`{}` gets its unit here", knob.name);
+        let help = match (wanted, knob.dim) {
+            (Ty::Num(dim), Dim::NONE) => {
+                let value = self.program.text.get(knob.value_span.range()).unwrap_or("").trim();
+                format!("give the knob a unit: `{value} {dim}`")
+            }
+            _ => format!("the knob would have to be {}", wanted.noun()),
+        };
+        diagnostic.with_label(knob.value_span, label).with_help(help)
     }
 
     /// The symbol of a name, or an error that says what sort was wanted.

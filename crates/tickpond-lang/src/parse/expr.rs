@@ -73,6 +73,11 @@ fn comparison(p: &mut Parser) {
                 .with_help("to compare, write `==`")
                 .with_mend(span, "=="),
         );
+        // Gone on with as what was meant, so that this stays the only message.
+        p.start_at(start, BinaryExpr);
+        p.bump();
+        sum(p);
+        p.finish();
     }
 }
 

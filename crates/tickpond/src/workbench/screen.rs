@@ -168,9 +168,9 @@ fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, p
         };
         format!("{} {}{state}", input.key, input.name)
     });
-    let latch = if app.controls.reports_release { "" } else { "  Shift+key latches" };
-    let text =
-        format!(" PLAY KEYS: {}{latch}  Esc lets go ", inputs.collect::<Vec<_>>().join(", "));
+    let latch = if app.controls.reports_release { "" } else { ", Shift+key latches" };
+    let inputs = inputs.collect::<Vec<_>>().join(", ");
+    let text = format!(" PLAY KEYS (Esc lets go{latch}): {inputs} ");
     let width = usize::from(inner.width);
     cells.set_stringn(
         inner.x,
@@ -213,7 +213,7 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, program, at, palette));
             x += text.width() as u16;
         }
-        if !s.strip.ghost.is_empty() && x + 16 < area.right() {
+        if strip::ghost_shows(&s.strip) && x + 16 < area.right() {
             cells.set_string(x, area.y, "╌ run before", palette.style(Role::Ghost));
         }
     }

@@ -127,8 +127,7 @@ pub fn kind_style(strip: &Strip, program: &Program, at: usize, palette: &Palette
 fn ghost(strip: &Strip, plot: Rect, cells: &mut Cells, palette: &Palette) {
     let top = f64::from(strip.top.max(1));
     for (column, count) in strip.ghost.iter().enumerate().take(usize::from(plot.width)) {
-        // Where nothing has changed there is nothing to compare.
-        if strip.live.get(column).is_some_and(|live| live.iter().sum::<u32>() == *count) {
+        if !differs(strip, column) {
             continue;
         }
         let from_bottom = (f64::from(*count) / top * f64::from(plot.height)).ceil() as u16;
@@ -136,6 +135,17 @@ fn ghost(strip: &Strip, plot: Rect, cells: &mut Cells, palette: &Palette) {
         let (x, y) = (plot.x + column as u16, plot.bottom() - 1 - row);
         cells.set_string(x, y, "╌", palette.style(Role::Ghost));
     }
+}
+
+/// Whether the run before differs from this one in a column: else there is nothing to compare.
+fn differs(strip: &Strip, column: usize) -> bool {
+    let now = strip.live.get(column).map(|live| live.iter().sum::<u32>());
+    strip.ghost.get(column).is_some_and(|ghost| now != Some(*ghost))
+}
+
+/// Whether the run before is to be seen.
+pub fn ghost_shows(strip: &Strip) -> bool {
+    (0..strip.ghost.len()).any(|column| differs(strip, column))
 }
 
 fn scale(strip: &Strip, area: Rect, plot: Rect, cells: &mut Cells, palette: &Palette) {
