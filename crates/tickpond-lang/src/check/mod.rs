@@ -248,7 +248,7 @@ impl Checker {
         for token in node.names() {
             let span = self.shifted(token.text_range().into());
             match self.symbol(token.text()) {
-                Some(Symbol::Kind(kind)) => {
+                Some(Symbol::Kind(kind) | Symbol::Spawner(kind)) => {
                     self.names.used(token.text());
                     kinds.push(kind);
                 }

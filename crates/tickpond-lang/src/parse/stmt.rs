@@ -149,9 +149,12 @@ const OPTION_WORDS: &[&str] = &[
     "label",
 ];
 
-/// `at mouth, speed 40 u/s, facing 90 deg { bite = 2 }`: commas are needed between two options,
-/// not before the first.
+/// `at mouth, speed 40 u/s, facing 90 deg { bite = 2 }`: commas are needed between two options; one
+/// before the first is allowed.
 pub(super) fn spawn_options(p: &mut Parser) {
+    if p.at_kind(Comma) && OPTION_WORDS.contains(&p.text_at(1)) {
+        p.bump();
+    }
     loop {
         if p.at_kind(OpenBrace) && !p.on_new_line() {
             option_vars(p);
