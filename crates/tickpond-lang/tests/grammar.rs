@@ -75,7 +75,9 @@ fn knobs(
 
 #[rstest]
 fn several_items_may_share_a_line() {
-    let program = program("input fire = key f; input croak = key c; message ho; message hi(a: time, b: kind)");
+    let program = program(
+        "input fire = key f; input croak = key c; message ho; message hi(a: time, b: kind)",
+    );
     assert_eq!(program.inputs.len(), 2);
     assert_eq!(program.messages[1].params.len(), 2);
 }
@@ -180,7 +182,8 @@ fn a_line_can_hold_several_statements_and_an_expression_several_lines() {
 #[rstest]
 fn a_number_and_a_kind_are_told_from_a_number_and_a_unit() {
     // `2 s…` begins like seconds.
-    let program = program("kind speck { after 1 s { end self } }\nkind a { on birth { spawn 2 speck } }");
+    let program =
+        program("kind speck { after 1 s { end self } }\nkind a { on birth { spawn 2 speck } }");
     let StmtKind::Spawn(birth) = &program.kinds[2].handlers[0].body[0].kind else { panic!() };
     assert_eq!(birth.count.as_ref().and_then(|c| constant(c, &[])), Some(2.0));
 }

@@ -155,8 +155,12 @@ fn on_birth_births_join_the_same_tick() {
 
 #[rstest]
 fn what_is_placed_is_numbered_by_kind_then_place_whatever_the_text_says() {
-    let a = pond("place b at (9, 9)\nplace a at (5, 5)\nplace a at (2, 7)\nkind a { look \"a\" }\nkind b { look \"b\" }");
-    let b = pond("kind b { look \"b\" }\nkind a { look \"a\" }\nplace a at (2, 7)\nplace a at (5, 5)\nplace b at (9, 9)");
+    let a = pond(
+        "place b at (9, 9)\nplace a at (5, 5)\nplace a at (2, 7)\nkind a { look \"a\" }\nkind b { look \"b\" }",
+    );
+    let b = pond(
+        "kind b { look \"b\" }\nkind a { look \"a\" }\nplace a at (2, 7)\nplace a at (5, 5)\nplace b at (9, 9)",
+    );
     assert_eq!(places(&a, "a"), [(2, 7), (5, 5)]);
     assert_eq!(places(&a, "a"), places(&b, "a"));
     assert_eq!(a.columns("b").serial, b.columns("b").serial);

@@ -9,6 +9,8 @@ mod app;
 mod arena;
 mod controls;
 mod feed;
+#[cfg(test)]
+mod flow_tests;
 mod keys;
 mod layout;
 mod palette;

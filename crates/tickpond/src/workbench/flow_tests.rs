@@ -1,0 +1,324 @@
+//! What keys and the pointer do to the state, without a terminal and without a simulation.
+
+use std::sync::Arc;
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use ratatui::layout::Rect;
+use rstest::rstest;
+use tickpond_lab::{Run, RunOptions};
+
+use super::app::{App, Document, DrawerView, Effect, Prompt};
+use super::keys::Place;
+use super::layout::{body, drawer_parts};
+use super::sim::Command;
+use super::snapshot::{self, Snapshot};
+
+const TEXT: &str = "pond \"Small\" { arena 40 x 20 }
+input hop = key h
+place frog at (10, 10)
+place frog at (30, 10)
+kind frog { health 3
+    on press hop { say \"hop\" }
+    after 5 s { end self because \"old\" } }
+";
+
+fn app() -> App {
+    let document = Document { path: None, name: "small.pond".into(), text: TEXT.into() };
+    let mut app = App::new(document, false);
+    app.resize(Rect::new(0, 0, 160, 48));
+    app.compile();
+    let mut run =
+        Run::new(tickpond_lang::compile(TEXT).program.unwrap(), RunOptions::default()).unwrap();
+    run.play_to(60);
+    app.observe(Arc::new(seen(&run)));
+    app
+}
+
+fn seen(run: &Run) -> Snapshot {
+    Snapshot {
+        tick: run.tick(),
+        head: run.head(),
+        seed: 1,
+        speed: 1.0,
+        program: Some(run.program().clone()),
+        entities: snapshot::entities(run),
+        strip: snapshot::strip(run, 100),
+        feed: snapshot::feed(run),
+        fired: run.state().fired.clone(),
+        ..Snapshot::default()
+    }
+}
+
+fn press(app: &mut App, code: KeyCode) -> Vec<Effect> {
+    app.key(KeyEvent::new(code, KeyModifiers::NONE), 0.0)
+}
+
+fn with(app: &mut App, modifiers: KeyModifiers, code: KeyCode) -> Vec<Effect> {
+    app.key(KeyEvent::new(code, modifiers), 0.0)
+}
+
+fn mouse(app: &mut App, kind: MouseEventKind, column: u16, row: u16) -> Vec<Effect> {
+    app.mouse(MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE })
+}
+
+fn told(effects: &[Effect]) -> Vec<String> {
+    let tells = effects.iter().filter_map(|e| match e {
+        Effect::Tell(command) => Some(format!("{command:?}")),
+        _ => None,
+    });
+    tells.collect()
+}
+
+// Commands.
+
+#[rstest]
+#[case(' ', "Play(true)")]
+#[case('.', "Step(1)")]
+#[case(',', "Step(-1)")]
+#[case(']', "Step(60)")]
+#[case('[', "Step(-60)")]
+#[case('+', "Speed(2.0)")]
+#[case('-', "Speed(0.5)")]
+#[case('r', "Restart(Some(1))")]
+#[case('R', "Restart(Some(2))")]
+fn a_letter_is_a_command_outside_the_script(#[case] letter: char, #[case] wanted: &str) {
+    let mut app = app();
+    assert_eq!(told(&press(&mut app, KeyCode::Char(letter))), [wanted]);
+    app.place = Place::Script;
+    assert!(press(&mut app, KeyCode::Char(letter)).is_empty());
+    assert!(app.script.buffer.text().starts_with(letter));
+}
+
+#[rstest]
+#[case(KeyCode::F(5), "Play(true)")]
+#[case(KeyCode::F(6), "Step(-1)")]
+#[case(KeyCode::F(7), "Step(1)")]
+fn numbered_keys_work_in_the_script_too(#[case] code: KeyCode, #[case] wanted: &str) {
+    let mut app = app();
+    app.place = Place::Script;
+    assert_eq!(told(&press(&mut app, code)), [wanted]);
+}
+
+#[rstest]
+fn bands_are_reached_in_turn_and_by_number() {
+    let mut app = app();
+    let mut places = Vec::new();
+    for _ in 0..2 {
+        press(&mut app, KeyCode::Tab);
+        places.push(app.place);
+    }
+    assert_eq!(places, [Place::Drawer, Place::Script]);
+    // In the script Tab is typed; Esc leads out.
+    press(&mut app, KeyCode::Tab);
+    assert_eq!(app.place, Place::Script);
+    assert!(app.script.buffer.text().starts_with("    pond"));
+    press(&mut app, KeyCode::Esc);
+    assert_eq!(app.place, Place::Arena);
+    with(&mut app, KeyModifiers::SHIFT, KeyCode::BackTab);
+    assert_eq!(app.place, Place::Script);
+    press(&mut app, KeyCode::F(4));
+    press(&mut app, KeyCode::Char('2'));
+    assert_eq!((app.place, app.drawer), (Place::Drawer, DrawerView::Feed));
+}
+
+#[rstest]
+fn a_band_takes_the_whole_screen_and_gives_it_back() {
+    let mut app = app();
+    press(&mut app, KeyCode::Char('z'));
+    let areas = app.areas().unwrap();
+    assert_eq!((areas.arena.width, areas.arena.height), (160, 47));
+    assert!(areas.strip.is_empty());
+    press(&mut app, KeyCode::Char('z'));
+    assert!(!app.areas().unwrap().strip.is_empty());
+}
+
+#[rstest]
+fn help_opens_scrolls_and_closes() {
+    let mut app = app();
+    press(&mut app, KeyCode::Char('?'));
+    press(&mut app, KeyCode::Down);
+    assert_eq!(app.help, Some(1));
+    press(&mut app, KeyCode::Char('q'));
+    assert_eq!(app.help, None);
+}
+
+#[rstest]
+fn speed_has_its_bounds() {
+    let mut app = app();
+    let fast = Snapshot { speed: 64.0, ..(*app.snapshot).clone() };
+    app.observe(Arc::new(fast));
+    assert_eq!(told(&press(&mut app, KeyCode::Char('+'))), ["Speed(64.0)"]);
+}
+
+// Selecting.
+
+#[rstest]
+fn arrows_walk_the_roster_and_stop_at_its_ends() {
+    let mut app = app();
+    let id = |app: &App, at: usize| Some(app.snapshot.entities[at].who);
+    press(&mut app, KeyCode::Down);
+    assert_eq!(app.focus, id(&app, 0));
+    press(&mut app, KeyCode::Down);
+    press(&mut app, KeyCode::Down);
+    assert_eq!(app.focus, id(&app, 1));
+    press(&mut app, KeyCode::PageUp);
+    assert_eq!(app.focus, id(&app, 0));
+    assert_eq!(told(&press(&mut app, KeyCode::Char('u'))), ["Focus(None)"]);
+}
+
+#[rstest]
+fn a_click_on_a_roster_line_selects_it() {
+    let mut app = app();
+    let (list, _) = drawer_parts(app.areas().unwrap().drawer);
+    mouse(&mut app, MouseEventKind::Down(MouseButton::Left), list.x + 2, list.y + 2);
+    assert_eq!(app.focus, Some(app.snapshot.entities[1].who));
+    assert_eq!(app.place, Place::Drawer);
+}
+
+#[rstest]
+fn a_click_on_nothing_selects_nobody() {
+    let mut app = app();
+    let arena = body(app.areas().unwrap().arena);
+    let effects = mouse(
+        &mut app,
+        MouseEventKind::Down(MouseButton::Left),
+        arena.x + arena.width / 2,
+        arena.y + 2,
+    );
+    assert_eq!(told(&effects), ["Focus(None)"]);
+}
+
+#[rstest]
+fn without_a_selection_going_to_its_line_says_what_to_do() {
+    let mut app = app();
+    press(&mut app, KeyCode::Char('b'));
+    assert!(app.message.as_ref().unwrap().0.contains("select an entity first"));
+    assert_eq!(app.place, Place::Arena);
+}
+
+#[rstest]
+fn the_feed_follows_until_one_goes_up_and_again_at_its_end() {
+    let mut app = app();
+    press(&mut app, KeyCode::Char('2'));
+    assert_eq!(app.feed_choice(), None);
+    press(&mut app, KeyCode::Up);
+    press(&mut app, KeyCode::Up);
+    assert!(app.feed_choice().is_some());
+    press(&mut app, KeyCode::PageDown);
+    assert_eq!(app.feed_choice(), None);
+}
+
+// The script.
+
+#[rstest]
+fn a_click_and_a_drag_select_text() {
+    let mut app = app();
+    let text = body(app.areas().unwrap().script);
+    let x = text.x + super::script::draw::GUTTER;
+    mouse(&mut app, MouseEventKind::Down(MouseButton::Left), x, text.y);
+    mouse(&mut app, MouseEventKind::Drag(MouseButton::Left), x + 4, text.y);
+    assert_eq!(app.script.buffer.selected_text().as_deref(), Some("pond"));
+    let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('c'));
+    assert!(matches!(&effects[..], [Effect::Clipboard(text)] if text == "pond"));
+    // Esc leaves the selection before it leaves the script.
+    press(&mut app, KeyCode::Esc);
+    assert_eq!((app.place, app.script.buffer.selection()), (Place::Script, None));
+}
+
+#[rstest]
+fn cut_and_paste_move_a_line() {
+    let mut app = app();
+    app.place = Place::Script;
+    app.script.buffer.go_to(1, 3);
+    with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('x'));
+    assert!(!app.script.buffer.text().contains("input hop"));
+    with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('v'));
+    assert_eq!(app.script.buffer.text(), TEXT);
+    assert!(app.script.buffer.is_saved());
+}
+
+#[rstest]
+fn what_the_terminal_pastes_goes_into_the_script_alone() {
+    let mut app = app();
+    app.paste("lost");
+    assert_eq!(app.script.buffer.text(), TEXT);
+    app.place = Place::Script;
+    app.paste("// one\r\n// two\r");
+    assert!(app.script.buffer.text().starts_with("// one\n// two\npond"));
+}
+
+#[rstest]
+fn the_wheel_scrolls_the_script_under_it() {
+    let mut app = app();
+    mouse(&mut app, MouseEventKind::ScrollDown, 5, 5);
+    assert_eq!(app.script.top, 3);
+    mouse(&mut app, MouseEventKind::ScrollUp, 5, 5);
+    assert_eq!(app.script.top, 0);
+}
+
+#[rstest]
+fn wide_and_joined_characters_keep_the_cursor_where_it_is_drawn() {
+    let mut app = app();
+    app.place = Place::Script;
+    app.paste("// \u{6c34}e\u{301}!");
+    let area = Rect::new(0, 0, 160, 48);
+    let mut cells = ratatui::buffer::Buffer::empty(area);
+    let palette = super::palette::Palette::new(true);
+    let cursor = super::screen::draw(&app, area, &mut cells, &palette).unwrap();
+    // Three cells of `// `, two of the wide one, one each of the others, behind the gutter.
+    assert_eq!(cursor, (super::script::draw::GUTTER + 7, 1));
+}
+
+// Files.
+
+#[rstest]
+fn saving_before_quitting_goes_through_the_name() {
+    let mut app = app();
+    app.place = Place::Script;
+    app.paste("// x\n");
+    with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('q'));
+    press(&mut app, KeyCode::Char('s'));
+    assert_eq!(app.prompt, Some(Prompt::SaveAs("small.pond".into(), true)));
+    press(&mut app, KeyCode::Backspace);
+    press(&mut app, KeyCode::Char('2'));
+    let effects = press(&mut app, KeyCode::Enter);
+    assert!(
+        matches!(&effects[..], [Effect::Save(path), Effect::Quit] if path.ends_with("small.pon2"))
+    );
+}
+
+#[rstest]
+fn a_pond_with_a_file_is_saved_at_once() {
+    let mut app = app();
+    app.saved("kept.pond".into());
+    assert_eq!(app.name, "kept.pond");
+    let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('s'));
+    assert!(matches!(&effects[..], [Effect::Save(path)] if path.ends_with("kept.pond")));
+    let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('e'));
+    let Some(Effect::Tell(Command::Export(paths))) = effects.first() else { panic!() };
+    assert_eq!(paths, &["kept-counts.svg", "kept-counts.pdf"].map(std::path::PathBuf::from));
+}
+
+#[rstest]
+fn a_pond_without_inputs_says_how_to_get_one() {
+    let text = "pond \"x\" { arena 9 x 9 }";
+    let mut app = app();
+    let run =
+        Run::new(tickpond_lang::compile(text).program.unwrap(), RunOptions::default()).unwrap();
+    app.observe(Arc::new(seen(&run)));
+    press(&mut app, KeyCode::Char('p'));
+    assert!(!app.controls.on);
+    assert!(app.message.as_ref().unwrap().0.contains("add `input"));
+}
+
+#[rstest]
+fn a_notice_is_shown_once() {
+    let mut app = app();
+    let notice = snapshot::Notice { number: 3, words: "edit taken up".into(), is_trouble: false };
+    let told = Snapshot { notice: Some(notice), ..(*app.snapshot).clone() };
+    app.observe(Arc::new(told.clone()));
+    assert_eq!(app.message.as_ref().unwrap().0, "edit taken up");
+    press(&mut app, KeyCode::Char('?'));
+    app.observe(Arc::new(told));
+    assert_eq!(app.message, None);
+}
