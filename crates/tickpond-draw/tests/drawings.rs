@@ -61,3 +61,40 @@ fn text_in_the_pdf_is_text() {
 fn what_is_no_drawing_is_an_error() {
     assert!(to_pdf("not a drawing").is_err());
 }
+
+#[rstest]
+fn every_kind_that_lived_has_a_line_a_marker_and_a_name() {
+    let svg = draw_counts(&run(DUSK, 1200));
+    for kind in ["midge", "frog", "heron"] {
+        assert!(texts(&svg).iter().any(|t| t.starts_with(kind)), "{kind}");
+    }
+    assert!(!texts(&svg).iter().any(|t| t.starts_with("speck")), "nobody was born of it");
+    let dashes = svg.matches("stroke-dasharray").count();
+    assert!(dashes >= 2, "series differ by dashes, too: {dashes}");
+}
+
+#[rstest]
+#[case(30, "0.5")]
+#[case(600, "10")]
+#[case(7200, "120")]
+fn the_time_axis_reaches_to_the_end(#[case] ticks: u64, #[case] last: &str) {
+    let svg = draw_counts(&run(DUSK, ticks));
+    assert!(texts(&svg).iter().any(|t| t == last), "{last}: {:?}", texts(&svg));
+}
+
+#[rstest]
+fn a_title_is_escaped() {
+    let svg = draw_counts(&run("pond \"a < b & 'c'\" { arena 9 x 9 }", 10));
+    assert!(svg.contains("a &lt; b &amp; &apos;c&apos;"));
+    assert!(to_pdf(&svg).is_ok());
+}
+
+#[rstest]
+fn ends_are_barred_by_kind_with_their_causes() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind a { after 1 s { end self } }\nkind b { health 1; after 2 s { damage self by 1 } }\n\
+        spawner sa { makes a at here; every 0.5 s }\nspawner sb { makes b at here; every 1 s }\nplace sa\nplace sb";
+    let svg = draw_counts(&run(text, 600));
+    let all = texts(&svg);
+    assert!(all.iter().any(|t| t == "18 timer"), "{all:?}");
+    assert!(all.iter().any(|t| t == "8 damage"), "{all:?}");
+}

@@ -10,6 +10,7 @@ mod findings;
 mod handler;
 mod header;
 mod item;
+mod name;
 mod names;
 mod query;
 mod scope;

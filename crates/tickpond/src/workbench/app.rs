@@ -4,11 +4,10 @@
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use tickpond_sim::Who;
 
-use super::arena::View;
 use super::controls::Controls;
 use super::keys::{Action, Place, action_of};
 use super::layout::{self, Areas, body};
@@ -16,8 +15,7 @@ use super::script::Script;
 use super::script::buffer::Move;
 use super::script::draw::GUTTER;
 use super::sim::Command;
-use super::snapshot::{Seen, Snapshot};
-use super::strip;
+use super::snapshot::Snapshot;
 
 /// The text the workbench is opened on.
 #[derive(Clone, Debug)]
@@ -169,7 +167,7 @@ impl App {
         effects
     }
 
-    fn scroll(&mut self) {
+    pub(super) fn scroll(&mut self) {
         // A band that is not shown has no size to scroll by.
         if let Some(areas) = self.areas().filter(|a| !a.script.is_empty()) {
             let text = body(areas.script);
@@ -345,7 +343,7 @@ impl App {
 
     // Choosing.
 
-    fn choose(&mut self, by: isize) -> Vec<Effect> {
+    pub(super) fn choose(&mut self, by: isize) -> Vec<Effect> {
         if self.place == Place::Drawer && self.drawer == DrawerView::Feed {
             let count = self.snapshot.feed.len();
             let back = self.feed_back.unwrap_or(0).saturating_add_signed(-by);
@@ -366,7 +364,7 @@ impl App {
         self.select(entities[to].who)
     }
 
-    fn select(&mut self, who: Who) -> Vec<Effect> {
+    pub(super) fn select(&mut self, who: Who) -> Vec<Effect> {
         self.focus = Some(who);
         vec![Effect::Tell(Command::Focus(Some(who)))]
     }
@@ -493,188 +491,6 @@ impl App {
             }
             None => {
                 self.message = Some(("select something first: Shift and arrows".into(), false));
-                Vec::new()
-            }
-        }
-    }
-
-    // Files.
-
-    fn ask_name(&mut self, quits: bool) {
-        let name = self.path.as_ref().map_or(self.name.clone(), |p| p.display().to_string());
-        self.prompt = Some(Prompt::SaveAs(name, quits));
-    }
-
-    fn save(&mut self, quits: bool) -> Vec<Effect> {
-        match self.path.clone() {
-            Some(path) => vec![Effect::Save(path)],
-            None => {
-                self.ask_name(quits);
-                Vec::new()
-            }
-        }
-    }
-
-    /// Notes that the text is in a file now.
-    pub fn saved(&mut self, path: PathBuf) {
-        self.name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
-        self.message = Some((format!("saved {}", path.display()), false));
-        self.path = Some(path);
-        self.script.buffer.mark_saved();
-    }
-
-    fn export(&mut self) -> Vec<Effect> {
-        let base = self.path.clone().unwrap_or_else(|| PathBuf::from(&self.name));
-        let stem = base.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
-        let paths =
-            ["svg", "pdf"].map(|ending| base.with_file_name(format!("{stem}-counts.{ending}")));
-        vec![Effect::Tell(Command::Export(paths.to_vec()))]
-    }
-
-    fn quit(&mut self) -> Vec<Effect> {
-        if self.script.buffer.is_saved() {
-            return vec![Effect::Quit];
-        }
-        self.prompt = Some(Prompt::Quit);
-        Vec::new()
-    }
-
-    fn answer(&mut self, key: KeyEvent) -> Vec<Effect> {
-        let Some(prompt) = self.prompt.take() else { return Vec::new() };
-        match (prompt, key.code) {
-            (_, KeyCode::Esc) => Vec::new(),
-            (Prompt::Quit, KeyCode::Char('s')) => {
-                let mut effects = self.save(true);
-                if self.prompt.is_none() {
-                    effects.push(Effect::Quit);
-                }
-                effects
-            }
-            (Prompt::Quit, KeyCode::Char('d')) => vec![Effect::Quit],
-            (Prompt::SaveAs(name, quits), KeyCode::Enter) if !name.trim().is_empty() => {
-                let mut effects = vec![Effect::Save(PathBuf::from(name.trim()))];
-                if quits {
-                    effects.push(Effect::Quit);
-                }
-                effects
-            }
-            (Prompt::SaveAs(mut name, quits), code) => {
-                match code {
-                    KeyCode::Char(c) => name.push(c),
-                    KeyCode::Backspace => {
-                        name.pop();
-                    }
-                    _ => {}
-                }
-                self.prompt = Some(Prompt::SaveAs(name, quits));
-                Vec::new()
-            }
-            (prompt, _) => {
-                self.prompt = Some(prompt);
-                Vec::new()
-            }
-        }
-    }
-
-    // The pointer.
-
-    /// Arrow keys in the arena go to the nearest entity on that side.
-    fn point(&mut self, key: KeyEvent) -> Vec<Effect> {
-        match key.code {
-            KeyCode::Left => self.choose(-1),
-            KeyCode::Right => self.choose(1),
-            _ => Vec::new(),
-        }
-    }
-
-    /// Takes in a pointer event.
-    pub fn mouse(&mut self, mouse: MouseEvent) -> Vec<Effect> {
-        let Some(areas) = self.areas() else { return Vec::new() };
-        let at = ratatui::layout::Position::new(mouse.column, mouse.row);
-        if self.help.is_some() || self.prompt.is_some() {
-            return Vec::new();
-        }
-        match mouse.kind {
-            MouseEventKind::ScrollUp => return self.wheel(at, &areas, -3),
-            MouseEventKind::ScrollDown => return self.wheel(at, &areas, 3),
-            MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) => {}
-            _ => return Vec::new(),
-        }
-        let drags = matches!(mouse.kind, MouseEventKind::Drag(_));
-        if areas.strip.contains(at) {
-            let tick = strip::tick_at(&self.snapshot.strip, areas.strip, mouse.column);
-            return vec![Effect::Tell(Command::Play(false)), Effect::Tell(Command::Seek(tick))];
-        }
-        if areas.script.contains(at) {
-            self.place = Place::Script;
-            self.click_script(body(areas.script), at.x, at.y, drags);
-        } else if areas.arena.contains(at) && !drags {
-            self.place = Place::Arena;
-            return self.click_arena(body(areas.arena), at.x, at.y);
-        } else if areas.drawer.contains(at) && !drags {
-            self.place = Place::Drawer;
-            return self.click_drawer(&areas, at.y);
-        }
-        Vec::new()
-    }
-
-    fn wheel(&mut self, at: ratatui::layout::Position, areas: &Areas, by: isize) -> Vec<Effect> {
-        if areas.script.contains(at) {
-            let last = self.script.buffer.line_count() - 1;
-            self.script.top = self.script.top.saturating_add_signed(by).min(last);
-            return Vec::new();
-        }
-        if areas.drawer.contains(at) {
-            self.place = Place::Drawer;
-            return self.choose(by);
-        }
-        Vec::new()
-    }
-
-    fn click_script(&mut self, text: Rect, x: u16, y: u16, drags: bool) {
-        let line = self.script.line_at(usize::from(y.saturating_sub(text.y)));
-        let column = usize::from(x.saturating_sub(text.x + GUTTER)) + self.script.left;
-        if drags {
-            self.script.buffer.drag_to(line, column);
-        } else {
-            self.script.buffer.go_to(line, column);
-        }
-    }
-
-    fn click_arena(&mut self, area: Rect, x: u16, y: u16) -> Vec<Effect> {
-        let Some(program) = self.snapshot.program.clone() else { return Vec::new() };
-        let view = View::new(&program.arena, area);
-        let place = view.unplace(x, y);
-        // As far as three cells away counts as meant.
-        let reach = 6.0 / view.dots_per_u();
-        let distance = |seen: &Seen| {
-            let (dx, dy) = (seen.at.0 - place.0, seen.at.1 - place.1);
-            (dx * dx + dy * dy).sqrt()
-        };
-        let nearest =
-            self.snapshot.entities.iter().min_by(|a, b| distance(a).total_cmp(&distance(b)));
-        match nearest.filter(|seen| distance(seen) <= reach).map(|seen| seen.who) {
-            Some(who) => self.select(who),
-            None => self.act(Action::Unselect),
-        }
-    }
-
-    fn click_drawer(&mut self, areas: &Areas, y: u16) -> Vec<Effect> {
-        let (list, _) = layout::drawer_parts(areas.drawer);
-        let row = usize::from(y.saturating_sub(list.y));
-        match self.drawer {
-            DrawerView::Roster => {
-                let top = super::roster::top(self, usize::from(list.height));
-                let at = (top + row).checked_sub(1);
-                match at.and_then(|at| self.snapshot.entities.get(at)).map(|s| s.who) {
-                    Some(who) => self.select(who),
-                    None => Vec::new(),
-                }
-            }
-            DrawerView::Feed => {
-                let top = super::feed::top(self, usize::from(list.height));
-                let count = self.snapshot.feed.len();
-                self.feed_back = count.checked_sub(top + row + 1);
                 Vec::new()
             }
         }

@@ -9,12 +9,14 @@ mod app;
 mod arena;
 mod controls;
 mod feed;
+mod files;
 #[cfg(test)]
 mod flow_tests;
 mod keys;
 mod layout;
 mod palette;
 mod places;
+mod pointer;
 mod roster;
 mod screen;
 mod script;

@@ -61,6 +61,11 @@ impl Simulation {
         let _ = self.commands.send(command);
     }
 
+    /// Whether the thread has ended though nobody told it to: a fault of the program.
+    pub fn has_failed(&self) -> bool {
+        self.thread.as_ref().is_some_and(JoinHandle::is_finished)
+    }
+
     /// The newest snapshot and its number.
     pub fn latest(&self) -> (u64, Arc<Snapshot>) {
         match self.latest.lock() {

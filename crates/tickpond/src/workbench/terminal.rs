@@ -118,6 +118,11 @@ fn work(app: &mut App) -> io::Result<()> {
             app.observe(snapshot);
             dirty = true;
         }
+        if simulation.has_failed() {
+            let words =
+                "the simulation failed, a fault of the program: save your text and start again";
+            app.message = Some((words.into(), true));
+        }
         if dirty {
             paint(app, &mut terminal, &palette)?;
             dirty = false;

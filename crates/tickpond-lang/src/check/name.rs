@@ -1,0 +1,244 @@
+//! What a name means, and the fields of entities and pairs.
+
+use super::Checker;
+use super::expr::unknown;
+use super::names::Symbol;
+use super::scope::Scope;
+use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::program::*;
+use crate::syntax::SyntaxKind as S;
+use crate::syntax::{Node, NodeExt, Token};
+use crate::units::Dim;
+
+impl Checker {
+    // Names.
+
+    pub(super) fn name_expr(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
+        let Some(token) = node.name() else { return unknown() };
+        let name = token.text();
+        let span = self.span(node);
+        if let Some((id, ty)) = scope.find(name) {
+            return (ExprKind::Local(id), ty);
+        }
+        if let Some(kinds) = scope.candidates.clone()
+            && let Some(found) = self.field_of(&kinds, name)
+        {
+            return (ExprKind::Its(found.0), found.1);
+        }
+        match name {
+            "true" => return (ExprKind::Truth(true), Ty::Truth),
+            "false" => return (ExprKind::Truth(false), Ty::Truth),
+            "self" | "here" | "maker" => return self.own_word(name, span, scope),
+            "pond" => {
+                let message = "the pond is no entity; it only hears messages: `send … to pond`";
+                self.error(Code::OutOfPlace, span, message);
+                return unknown();
+            }
+            _ => {}
+        }
+        if let Some((field, ty)) = self.field_of(&[scope.owner], name) {
+            return (ExprKind::Own(field), ty);
+        }
+        self.symbol_expr(name, span, scope)
+    }
+
+    pub(super) fn own_word(&mut self, name: &str, span: Span, scope: &Scope) -> (ExprKind, Ty) {
+        if scope.owner == POND {
+            let message = format!("`{name}` means an entity, and the pond is none");
+            let diagnostic = Diagnostic::new(Code::OutOfPlace, span, message)
+                .with_help("move this into a kind, or name the entity");
+            self.report(diagnostic);
+            return unknown();
+        }
+        let everyone = || self.program.entity_kinds().map(|(id, _)| id).collect();
+        match name {
+            "self" => (ExprKind::Me, Ty::Entity(vec![scope.owner])),
+            "here" => (ExprKind::Own(Field::Pos), Ty::PLACE),
+            _ => (ExprKind::Own(Field::Maker), Ty::Entity(everyone())),
+        }
+    }
+
+    pub(super) fn symbol_expr(&mut self, name: &str, span: Span, scope: &Scope) -> (ExprKind, Ty) {
+        match self.symbol(name) {
+            Some(Symbol::Knob(id)) if id.index() < self.program.knobs.len() => {
+                self.names.used(name);
+                (ExprKind::Knob(id), Ty::Num(self.program.knobs[id.index()].dim))
+            }
+            Some(Symbol::Kind(id) | Symbol::Spawner(id)) => {
+                self.names.used(name);
+                (ExprKind::Kind(id), Ty::Kind)
+            }
+            Some(Symbol::Watch) => {
+                let watch = self.program.watches.iter().find(|w| w.name == name);
+                match watch.map(|w| w.value.clone()) {
+                    Some(value) => (value.kind, value.ty),
+                    None => {
+                        let message = format!("the watch `{name}` is declared further down");
+                        let diagnostic = Diagnostic::new(Code::OutOfPlace, span, message)
+                            .with_help("move it above this line");
+                        self.report(diagnostic);
+                        unknown()
+                    }
+                }
+            }
+            Some(Symbol::Spots(_)) => {
+                let message = format!("`{name}` is a group of spots, not one place");
+                let diagnostic = Diagnostic::new(Code::WrongSort, span, message)
+                    .with_help(format!("write `{name}.1` for its first spot"));
+                self.report(diagnostic);
+                unknown()
+            }
+            Some(symbol) => {
+                let message = format!("expected a value, found {} `{name}`", symbol.noun());
+                self.error(Code::WrongSort, span, message);
+                unknown()
+            }
+            None => self.pond_var(name, span, scope),
+        }
+    }
+
+    fn pond_var(&mut self, name: &str, span: Span, scope: &Scope) -> (ExprKind, Ty) {
+        let names = &self.program.var_names;
+        let var_name = names.iter().position(|n| n == name).map(|at| VarName(at as u32));
+        if let Some(var) = var_name.and_then(|n| self.program.var_of(POND, n)) {
+            return (ExprKind::PondVar(var.name), var.ty.clone());
+        }
+        let mut candidates = self.names.of(|s| {
+            matches!(s, Symbol::Knob(_) | Symbol::Kind(_) | Symbol::Spawner(_) | Symbol::Watch)
+        });
+        candidates.extend(scope.names());
+        candidates.extend(self.field_names(&[scope.owner]));
+        candidates.extend(scope.candidates.iter().flat_map(|kinds| self.field_names(kinds)));
+        self.unknown_name(span, name, "value", candidates.iter().map(String::as_str));
+        unknown()
+    }
+
+    // Fields.
+
+    /// The field with this name that all these kinds have, and its type.
+    pub(super) fn field_of(&self, kinds: &[KindId], name: &str) -> Option<(Field, Ty)> {
+        let number = |field, dim| Some((field, Ty::Num(dim)));
+        let kind_of = |id: &KindId| &self.program.kinds[id.index()];
+        let entities = kinds.iter().all(|id| !matches!(kind_of(id).role, Role::Pond));
+        if entities {
+            match name {
+                "pos" => return Some((Field::Pos, Ty::PLACE)),
+                "vel" => return Some((Field::Vel, Ty::Pair(Dim::SPEED))),
+                "heading" => return number(Field::Heading, Dim::ANGLE),
+                "speed" => return number(Field::Speed, Dim::SPEED),
+                "spin" => return number(Field::Spin, Dim::SPIN),
+                "age" => return number(Field::Age, Dim::TIME),
+                "health" if kinds.iter().any(|id| kind_of(id).health.is_some()) => {
+                    return number(Field::Health, Dim::NONE);
+                }
+                "name" => return Some((Field::Name, Ty::Text)),
+                "maker" => {
+                    let everyone = self.program.entity_kinds().map(|(id, _)| id).collect();
+                    return Some((Field::Maker, Ty::Entity(everyone)));
+                }
+                _ => {}
+            }
+        }
+        let at = self.program.var_names.iter().position(|n| n == name)?;
+        let var_name = VarName(at as u32);
+        let mut types = kinds.iter().map(|id| self.program.var_of(*id, var_name).map(|v| &v.ty));
+        let first = types.next()??.clone();
+        types.all(|ty| ty == Some(&first)).then_some((Field::Var(var_name), first))
+    }
+
+    /// Names of all fields these kinds have, for near misses.
+    pub(super) fn field_names(&self, kinds: &[KindId]) -> Vec<String> {
+        const BUILT_IN: [&str; 9] =
+            ["pos", "vel", "heading", "speed", "spin", "health", "age", "maker", "name"];
+        let built_in = BUILT_IN.iter().map(|n| n.to_string());
+        let vars = kinds.iter().flat_map(|id| &self.program.kinds[id.index()].vars);
+        let vars = vars.map(|v| self.program.var_names[v.name.index()].clone());
+        built_in.chain(vars).filter(|n| self.field_of(kinds, n).is_some()).collect()
+    }
+
+    pub(super) fn field_expr(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
+        let Some(base_node) = node.expr() else { return unknown() };
+        if let Some(number) = node.token(S::Number) {
+            return self.spot_expr(&base_node, &number);
+        }
+        let Some(token) = node.name() else { return unknown() };
+        let base = self.expr(&base_node, scope);
+        match base.ty.clone() {
+            Ty::Pair(dim) => match token.text() {
+                "x" => (ExprKind::Part(base.into(), 0), Ty::Num(dim)),
+                "y" => (ExprKind::Part(base.into(), 1), Ty::Num(dim)),
+                _ => {
+                    let diagnostic = Diagnostic::new(
+                        Code::NoSuchField,
+                        self.shifted(token.text_range().into()),
+                        format!("{} has `x` and `y`, not `{}`", base.ty.noun(), token.text()),
+                    );
+                    self.report(diagnostic);
+                    unknown()
+                }
+            },
+            Ty::Entity(kinds) => self.entity_field(base, &kinds, &token),
+            Ty::Unknown => unknown(),
+            other => {
+                let message = format!("{} has no fields", other.noun());
+                self.error(Code::NoSuchField, self.span(node), message);
+                unknown()
+            }
+        }
+    }
+
+    fn entity_field(&mut self, base: Expr, kinds: &[KindId], token: &Token) -> (ExprKind, Ty) {
+        if let Some((field, ty)) = self.field_of(kinds, token.text()) {
+            let kind = match base.kind {
+                ExprKind::Me => ExprKind::Own(field),
+                ExprKind::It => ExprKind::Its(field),
+                _ => ExprKind::Of(base.into(), field),
+            };
+            return (kind, ty);
+        }
+        let who = match kinds {
+            [one] => format!("`{}`", self.program.kinds[one.index()].name),
+            _ => "not every entity this can be".to_string(),
+        };
+        let verb = if kinds.len() == 1 { "has no" } else { "has a" };
+        let near = self.field_names(kinds);
+        let near = super::names::near_miss(token.text(), near.iter().map(String::as_str));
+        let span = self.shifted(token.text_range().into());
+        let message = format!("{who} {verb} field `{}`", token.text());
+        let mut diagnostic = Diagnostic::new(Code::NoSuchField, span, message);
+        if let Some(near) = near {
+            diagnostic =
+                diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near);
+        }
+        self.report(diagnostic);
+        unknown()
+    }
+
+    fn spot_expr(&mut self, base: &Node, number: &Token) -> (ExprKind, Ty) {
+        let span = self.span(base);
+        let group = base.name().and_then(|t| self.names.get(t.text()).map(|s| (t, s)));
+        let Some((token, Symbol::Spots(id))) = group else {
+            self.error(Code::WrongSort, span, "only a spot group has numbered places");
+            return unknown();
+        };
+        self.names.used(token.text());
+        match self.spot_number(id, number) {
+            Some(at) => (ExprKind::Spot(id, at), Ty::PLACE),
+            None => unknown(),
+        }
+    }
+
+    /// A spot's number in the text counts from 1; the result from 0.
+    pub(super) fn spot_number(&mut self, id: SpotsId, number: &Token) -> Option<u32> {
+        let count = self.program.spots[id.index()].spots.len() as u32;
+        let at: u32 = number.text().trim().parse().unwrap_or(0);
+        if (1..=count).contains(&at) {
+            return Some(at - 1);
+        }
+        let name = &self.program.spots[id.index()].name;
+        let message = format!("`{name}` has {count} spots, numbered from 1");
+        let span = self.shifted(number.text_range().into());
+        self.error(Code::OutOfRange, span, message);
+        None
+    }
+}
