@@ -322,3 +322,17 @@ fn a_notice_is_shown_once() {
     app.observe(Arc::new(told));
     assert_eq!(app.message, None);
 }
+
+#[rstest]
+fn the_run_before_keeps_its_length_in_the_strip() {
+    let program = tickpond_lang::compile(TEXT).program.unwrap();
+    let mut run = Run::new(program, RunOptions::default()).unwrap();
+    run.play_to(600);
+    run.restart(None).unwrap();
+    run.play_to(60);
+    let strip = snapshot::strip(&run, 100);
+    assert_eq!((strip.live.len(), strip.ghost.len()), (11, 100));
+    assert_eq!(strip.ghost[20], 2);
+    assert_eq!(strip.ghost[99], 0, "both frogs ended at 5 s");
+    assert!(super::strip::ghost_shows(&strip));
+}

@@ -168,9 +168,9 @@ fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, p
         };
         format!("{} {}{state}", input.key, input.name)
     });
-    let latch = if app.controls.reports_release { "" } else { ", Shift+key latches" };
+    let latch = if app.controls.reports_release { "" } else { ", Shift latches" };
     let inputs = inputs.collect::<Vec<_>>().join(", ");
-    let text = format!(" PLAY KEYS (Esc lets go{latch}): {inputs} ");
+    let text = format!(" PLAY KEYS (Esc ends{latch}): {inputs} ");
     let width = usize::from(inner.width);
     cells.set_stringn(
         inner.x,

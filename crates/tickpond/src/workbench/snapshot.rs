@@ -164,8 +164,10 @@ pub fn entities(run: &Run) -> Vec<Seen> {
 pub fn strip(run: &Run, columns: usize) -> Strip {
     let record = run.record();
     let columns = columns.clamp(1, 400);
-    // A short run does not stretch over the whole strip at once: it grows into it.
-    let ticks = (record.len).max(columns * 2);
+    // A short run does not stretch over the whole strip at once: it grows into it, and beside the
+    // run before it has that one's scale.
+    let ghost_len = run.ghost().map_or(0, <[u32]>::len);
+    let ticks = record.len.max(ghost_len).max(columns * 2);
     let per = ticks as f64 / columns as f64;
     let used = ((record.len as f64 / per).ceil() as usize).min(columns);
     let last_of = |column: usize, len: usize| {
