@@ -1,5 +1,7 @@
 //! What is kept of every tick: counts by kind, births and ends, watches; and the events.
 
+use std::collections::HashMap;
+
 use tickpond_lang::program::{Cause, KindId, Program};
 use tickpond_sim::{Event, State, What};
 
@@ -41,6 +43,8 @@ pub struct Record {
     pub watches: Vec<WatchSeries>,
     /// How many ticks are recorded, tick 0 among them.
     pub len: usize,
+    /// By kind of the program that plays: the place of its series.
+    places: Vec<Option<usize>>,
     events: Vec<Event>,
     /// Tick of the first event still kept.
     kept_from: u64,
@@ -50,21 +54,23 @@ impl Record {
     /// Makes room for a program's kinds and watches; what is known already goes on.
     pub fn adopt(&mut self, program: &Program) {
         let len = self.len;
-        let mut kinds = std::mem::take(&mut self.kinds);
-        for (_, kind) in program.entity_kinds() {
-            let known = kinds.iter().position(|s| s.name == kind.name);
-            self.kinds.push(match known {
-                Some(at) => kinds.remove(at),
-                None => Series {
-                    name: kind.name.clone(),
-                    live: vec![0; len],
-                    born: vec![0; len],
-                    ended: vec![0; len],
-                    ..Series::default()
-                },
-            });
+        let mut known: Vec<Option<Series>> =
+            std::mem::take(&mut self.kinds).into_iter().map(Some).collect();
+        let by_name: HashMap<String, usize> =
+            known.iter().flatten().enumerate().map(|(at, s)| (s.name.clone(), at)).collect();
+        self.places = vec![None; program.kinds.len()];
+        for (id, kind) in program.entity_kinds() {
+            self.places[id.index()] = Some(self.kinds.len());
+            let series = by_name.get(&kind.name).and_then(|at| known[*at].take());
+            self.kinds.push(series.unwrap_or_else(|| Series {
+                name: kind.name.clone(),
+                live: vec![0; len],
+                born: vec![0; len],
+                ended: vec![0; len],
+                ..Series::default()
+            }));
         }
-        self.kinds.append(&mut kinds);
+        self.kinds.extend(known.into_iter().flatten());
         for watch in &program.watches {
             if !self.watches.iter().any(|w| w.name == watch.name) {
                 let values = vec![f64::NAN; len];
@@ -82,13 +88,13 @@ impl Record {
             series.ended.push(0);
         }
         let at = self.len;
-        for (id, kind) in program.entity_kinds() {
-            if let Some(series) = self.kinds.iter_mut().find(|s| s.name == kind.name) {
-                series.live[at] = state.kinds[id.index()].len() as u32;
+        for (columns, place) in state.kinds.iter().zip(&self.places) {
+            if let Some(place) = place {
+                self.kinds[*place].live[at] = columns.len() as u32;
             }
         }
         for event in &events {
-            self.count(program, state, event);
+            self.count(state, event);
         }
         for series in &mut self.watches {
             let known = program.watches.iter().position(|w| w.name == series.name);
@@ -104,10 +110,10 @@ impl Record {
         }
     }
 
-    fn count(&mut self, program: &Program, state: &State, event: &Event) {
-        let name = &program.kinds[event.who.kind.index()].name;
+    fn count(&mut self, state: &State, event: &Event) {
         let at = self.len;
-        let Some(series) = self.kinds.iter_mut().find(|s| s.name == *name) else { return };
+        let Some(place) = self.places[event.who.kind.index()] else { return };
+        let series = &mut self.kinds[place];
         match event.what {
             What::Born => series.born[at] += 1,
             What::Ended => {

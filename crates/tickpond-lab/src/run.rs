@@ -213,6 +213,9 @@ impl Run {
             self.keyframes.truncate(tick);
             self.keys.split_off(&(tick + 1));
             self.segments.retain(|s| s.from <= tick);
+            // What is played from here is played by the text of this tick.
+            let program = self.program().clone();
+            self.record.adopt(&program);
         }
     }
 

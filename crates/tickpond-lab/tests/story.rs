@@ -230,3 +230,22 @@ fn looking_back_and_playing_on_makes_no_second_future() {
     assert_eq!(run.state().digest(), digest);
     assert_eq!(*run.record(), record);
 }
+
+#[rstest]
+fn going_back_before_an_edit_and_on_again_counts_by_the_text_of_then() {
+    let mut run = run();
+    run.play_to(60);
+    // The kinds stand in another order in the edited text.
+    let fly = "kind fly { body circle 1 u; health 2\n  on ho(n) { say \"{n}\" } }\n";
+    let moved = TEXT.replace(fly, "").replace("kind frog", &format!("{fly}kind frog"));
+    assert_eq!(run.edit(program(&moved)).unwrap(), Edited::Forked);
+    run.play_to(120);
+    run.seek(30);
+    run.press("fire", true);
+    run.play_to(50);
+    let live = |name: &str| {
+        let series = run.record().kinds.iter().find(|s| s.name == name).unwrap();
+        (series.live[50], series.born.iter().sum::<u32>())
+    };
+    assert_eq!((live("frog"), live("fly"), live("drop")), ((1, 1), (1, 1), (1, 1)));
+}

@@ -1,7 +1,7 @@
 //! From bytes to lines and columns, in one place.
 
 /// Where the lines of a text begin. Building it costs one pass, a look-up is a binary search.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, PartialEq, Eq, Debug)]
 pub struct LineIndex {
     starts: Vec<u32>,
 }
@@ -25,6 +25,12 @@ impl LineIndex {
     /// The line of a byte, from 1.
     pub fn line(&self, byte: u32) -> u32 {
         self.starts.partition_point(|start| *start <= byte) as u32
+    }
+
+    /// The first byte of a line, from 1; of the last one for a line past the end.
+    pub fn start_of(&self, line: u32) -> u32 {
+        let at = (line.max(1) as usize - 1).min(self.starts.len() - 1);
+        self.starts[at]
     }
 
     /// Line and column of a byte of `text`, which must be the text the index was built from.

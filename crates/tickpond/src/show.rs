@@ -21,12 +21,18 @@ pub fn diagnostic(
         d.code.as_str(),
         d.message
     );
+    // Only the lines that are spoken of: the library reads all it is given.
+    let spans = || d.labels.iter().map(|l| l.span).chain([d.span]);
+    let first = spans().map(|s| lines.line(s.start)).min().unwrap_or(1);
+    let from = lines.start_of(first) as usize;
+    let last = spans().map(|s| s.end as usize).max().unwrap_or(0).clamp(from, text.len());
+    let until = text[last..].find('\n').map_or(text.len(), |end| last + end);
     let clip = |span: tickpond_lang::Span| {
-        let end = (span.end as usize).min(text.len());
-        (span.start as usize).min(end)..end
+        let end = (span.end as usize).min(until);
+        (span.start as usize).min(end) - from..end - from
     };
-    let mut snippet = Snippet::source(text)
-        .line_start(1)
+    let mut snippet = Snippet::source(&text[from..until])
+        .line_start(first as usize)
         .annotation(AnnotationKind::Primary.span(clip(d.span)).label(""));
     for label in &d.labels {
         let annotation = AnnotationKind::Context.span(clip(label.span)).label(&label.text);

@@ -16,7 +16,7 @@ fn count(screen: &str, kind: &str) -> u64 {
 #[rstest]
 fn play_pause_and_step_both_ways() {
     let demo = Session::start("demo", 160, 48);
-    demo.wait_for("tick 0 ");
+    demo.wait_for("@ frog 1");
     demo.press(&["Space"]);
     demo.wait("ticks to pass", |s| Session::number(s, "tick ").is_some_and(|t| t > 30.0));
     demo.press(&["Space"]);
@@ -34,7 +34,7 @@ fn play_pause_and_step_both_ways() {
 #[rstest]
 fn a_number_changed_in_the_script_changes_the_count() {
     let demo = Session::start("demo", 160, 48);
-    demo.wait_for("tick 0 ");
+    demo.wait_for("@ frog 1");
     // Line 14 is `knob flock  = 6 …`: make it 56.
     demo.press(&["F2"]);
     for _ in 0..13 {
@@ -63,7 +63,7 @@ fn a_number_changed_in_the_script_changes_the_count() {
 #[rstest]
 fn an_edit_in_mid_play_is_taken_up_where_it_is() {
     let demo = Session::start("demo", 160, 48);
-    demo.wait_for("tick 0 ");
+    demo.wait_for("@ frog 1");
     demo.press(&["Space"]);
     demo.wait("ticks to pass", |s| Session::number(s, "tick ").is_some_and(|t| t > 260.0));
     demo.press(&["Space", "Home", "]"]).wait_for("tick 60 ");
@@ -82,7 +82,7 @@ fn an_edit_in_mid_play_is_taken_up_where_it_is() {
 #[rstest]
 fn the_plays_own_keys_fire_and_the_feed_tells_the_line() {
     let demo = Session::start("demo", 160, 48);
-    demo.wait_for("tick 0 ");
+    demo.wait_for("@ frog 1");
     demo.press(&["Space", "p"]).wait_for("PLAY KEYS");
     demo.press(&["f"]);
     demo.wait("a drop", |s| Session::number(s, " drop ").is_some_and(|n| n >= 1.0));
@@ -99,7 +99,7 @@ fn the_plays_own_keys_fire_and_the_feed_tells_the_line() {
 #[rstest]
 fn an_entity_is_selected_and_leads_to_its_line() {
     let demo = Session::start("demo", 160, 48);
-    demo.wait_for("tick 0 ");
+    demo.wait_for("@ frog 1");
     demo.press(&["j"]).wait_for("made by line 113 (b)");
     demo.press(&["b"]).wait_for("113:1");
     let screen = demo.screen();
@@ -109,7 +109,7 @@ fn an_entity_is_selected_and_leads_to_its_line() {
 #[rstest]
 fn export_writes_both_files_and_quit_asks_about_unsaved_text() {
     let demo = Session::start("demo", 160, 48);
-    demo.wait_for("tick 0 ");
+    demo.wait_for("@ frog 1");
     demo.press(&["Space"]);
     demo.wait("ticks to pass", |s| Session::number(s, "tick ").is_some_and(|t| t > 60.0));
     demo.press(&["C-e"]).wait_for("wrote dusk-counts.svg and dusk-counts.pdf");
@@ -129,7 +129,7 @@ fn export_writes_both_files_and_quit_asks_about_unsaved_text() {
 #[rstest]
 fn a_tiny_terminal_pauses_and_nothing_is_lost() {
     let demo = Session::start("demo", 160, 48);
-    demo.wait_for("tick 0 ");
+    demo.wait_for("@ frog 1");
     demo.press(&["F2"]).type_text("// kept ").wait_for("// kept");
     demo.press(&["F5"]).wait_for("playing");
     demo.resize(20, 5).wait_for("too small");
@@ -141,7 +141,7 @@ fn a_tiny_terminal_pauses_and_nothing_is_lost() {
 #[rstest]
 fn eighty_by_twenty_four_has_every_band() {
     let demo = Session::start("demo", 80, 24);
-    demo.wait_for("tick 0 ");
+    demo.wait_for("@ frog 1");
     demo.press(&["F2"]).wait_for("Script");
     demo.press(&["F4"]).wait_for("Drawer");
     demo.press(&["F3"]).wait_for("Arena");

@@ -39,6 +39,8 @@ pub struct Compiled {
     pub places: Vec<(SiteId, HandlerCode)>,
     /// Which pairs of kinds notice touch: `notices[a * kinds + b]`, symmetric.
     pub notices: Vec<bool>,
+    /// Which kinds take part in touch at all.
+    pub touches: Vec<bool>,
     /// By kind and variable name: first word of the variable.
     pub var_words: Vec<Vec<Option<u16>>>,
 }
@@ -137,6 +139,7 @@ impl Compiled {
             conditions: Vec::new(),
             places: Vec::new(),
             notices: vec![false; count * count],
+            touches: vec![false; count],
             var_words: var_words(&program),
             program,
         };
@@ -226,6 +229,8 @@ impl Compiled {
                     for b in kinds.iter().map(|k| k.index()) {
                         self.notices[a * count + b] = true;
                         self.notices[b * count + a] = true;
+                        self.touches[a] = true;
+                        self.touches[b] = true;
                     }
                 }
             }

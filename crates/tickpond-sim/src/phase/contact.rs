@@ -111,15 +111,13 @@ impl Engine {
     // Touch.
 
     fn meetings(&mut self, state: &State) -> Vec<Meeting> {
-        let count = self.compiled.kinds.len();
-        let noticed: Vec<bool> =
-            (0..count).map(|a| (0..count).any(|b| self.compiled.notices[a * count + b])).collect();
-        if !noticed.contains(&true) {
+        let compiled = self.compiled.clone();
+        if !compiled.touches.contains(&true) {
             return Vec::new();
         }
         let mut scratch = std::mem::take(&mut self.touch);
-        scratch.fill(state, &self.compiled.program, &noticed);
-        let mut meetings = scratch.search(state, &self.compiled);
+        scratch.fill(state, &compiled.program, &compiled.touches);
+        let mut meetings = scratch.search(state, &compiled);
         self.touch = scratch;
         meetings.sort_by_key(|m| m.contact);
         meetings.dedup_by_key(|m| (m.contact.elder_serial, m.contact.younger_serial));
