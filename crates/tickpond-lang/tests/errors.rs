@@ -176,3 +176,13 @@ fn a_certain_mend_mends() {
     assert!(compile(&text).diagnostics.is_empty(), "{text}");
     assert_eq!(text, broken.replace("mige at", "midge at").replace("= 6 }", "= 6 u/s }"));
 }
+
+#[rstest]
+fn one_input_too_many_is_told() {
+    let inputs = |count: usize| {
+        let lines: Vec<String> = (0..count).map(|i| format!("input i{i} = key f")).collect();
+        let text = format!("pond \"t\" {{ arena 9 x 9 }}\n{}", lines.join("\n"));
+        compile(&text).diagnostics.iter().filter(|d| d.code.as_str() == "E0406").count()
+    };
+    assert_eq!((inputs(64), inputs(65)), (0, 1));
+}

@@ -7,10 +7,10 @@
 
 use std::collections::HashMap;
 
-use tickpond_lang::program::{Kind, KindId, Program, SiteId, Ty};
+use tickpond_lang::program::{Kind, KindId, Program, SiteId, SpotsId, Ty};
 
 use crate::code::{Compiled, words_of};
-use crate::state::{Columns, State, UNSET, Wait, Widths};
+use crate::state::{Columns, PlaceRequest, State, UNSET, Wait, Widths};
 
 /// Why a state cannot be taken over; each names what was edited.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -244,6 +244,13 @@ impl Map<'_> {
     fn requests(&self, next: &mut State) {
         let kinds = &self.kinds;
         let who = |who: &mut crate::event::Who| who.kind = kinds[who.kind.index()];
+        next.births.retain_mut(|birth| match self.place(birth.maker.kind, birth.place) {
+            Some(place) => {
+                birth.place = place;
+                true
+            }
+            None => false,
+        });
         for birth in &mut next.births {
             let from = birth.kind;
             birth.kind = kinds[from.index()];
@@ -268,15 +275,31 @@ impl Map<'_> {
                 letter.message = message;
             }
         }
-        // A spot group that is gone or shorter leaves births at what is left of it.
-        let groups = &self.new.program.spots;
-        next.births.retain(|birth| match birth.place {
-            crate::state::PlaceRequest::Spot(group, at) => {
-                groups.get(group.index()).is_some_and(|g| (at as usize) < g.spots.len())
+    }
+
+    /// Where a birth is to happen, by the names of mounts and spot groups; `None` if what it names is
+    /// gone, and the birth with it.
+    fn place(&self, maker: KindId, place: PlaceRequest) -> Option<PlaceRequest> {
+        let group = |group: SpotsId| {
+            let name = &self.old.program.spots[group.index()].name;
+            let at = self.new.program.spots.iter().position(|s| s.name == *name)?;
+            Some(SpotsId(at as u32))
+        };
+        Some(match place {
+            PlaceRequest::AnySpot(spots) => PlaceRequest::AnySpot(group(spots)?),
+            PlaceRequest::Spot(spots, at) => {
+                let spots = group(spots)?;
+                let count = self.new.program.spots[spots.index()].spots.len();
+                ((at as usize) < count).then_some(PlaceRequest::Spot(spots, at))?
             }
-            crate::state::PlaceRequest::AnySpot(group) => groups.get(group.index()).is_some(),
-            _ => true,
-        });
+            PlaceRequest::Mount(id, mount, x, y, heading) => {
+                let name = &self.old.program.kinds[maker.index()].mounts[mount as usize].name;
+                let mounts = &self.new.program.kinds[self.kinds[maker.index()].index()].mounts;
+                let at = mounts.iter().position(|m| m.name == *name)?;
+                PlaceRequest::Mount(id, at as u32, x, y, heading)
+            }
+            other => other,
+        })
     }
 
     /// A given word of a variable, at its new place.

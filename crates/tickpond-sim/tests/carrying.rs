@@ -172,3 +172,37 @@ fn keys_that_are_down_stay_down() {
     let state = carry(&old.state, &old.engine.compiled, &new.engine.compiled).unwrap();
     assert_eq!(state.input.held, 0b10);
 }
+
+/// Births that are still to come name a mount and a spot group.
+const TO_COME: &str = "pond \"t\" { arena 100 x 100 }
+spots low { (1, 1) }
+spots high { (2, 90) }
+place frog at (50, 50)
+kind frog { mount left at (0 u, 3 u)
+  mount tip at (5 u, 0 u)
+  after 1 s { spawn 3 bit at tip, spaced 0.5 s; spawn 3 dot at high, spaced 0.5 s } }
+kind bit { look \"b\" }
+kind dot { look \"d\" }
+";
+
+#[rstest]
+#[case::other_order("mount left at (0 u, 3 u)\n", "", "spots low { (1, 1) }\n", "", (3, 3))]
+#[case::gone("mount tip at", "mount top at", "spots high", "spots higher", (1, 1))]
+fn births_to_come_find_their_mounts_and_spots_by_name(
+    #[case] mount: &str,
+    #[case] new_mount: &str,
+    #[case] spots: &str,
+    #[case] new_spots: &str,
+    #[case] born: (u64, u64),
+) {
+    let mut old = play(TO_COME, 3);
+    old.ticks(70);
+    let edited = TO_COME.replace(mount, new_mount).replace(spots, new_spots);
+    let edited = edited.replace("bit at tip", "bit at here").replace("dot at high", "dot at here");
+    let mut new = play(&edited, 3);
+    new.state = carry(&old.state, &old.engine.compiled, &new.engine.compiled).unwrap();
+    new.ticks(200);
+    assert_eq!((new.born("bit"), new.born("dot")), born);
+    assert!(new.columns("bit").x.iter().all(|x| *x == 55.0));
+    assert!(new.columns("dot").y.iter().all(|y| *y == 90.0));
+}

@@ -15,6 +15,9 @@ const RESERVED: &[&str] = &[
     "each", "pos", "vel", "heading", "speed", "spin", "health", "age", "name",
 ];
 
+/// Most inputs: the tick keeps their keys as the bits of a word.
+const MOST_INPUTS: usize = 64;
+
 /// Colours a look can name.
 pub const COLOURS: &[&str] =
     &["teal", "amber", "rose", "blue", "violet", "lime", "sand", "grey", "white", "orange"];
@@ -228,6 +231,12 @@ impl Checker {
             let diagnostic =
                 Diagnostic::new(Code::UnknownName, span, format!("there is no key `{key}`"))
                     .with_help("write one letter or digit, or space, enter, left, right, up, down");
+            self.report(diagnostic);
+        }
+        if self.program.inputs.len() == MOST_INPUTS {
+            let message = format!("a pond has at most {MOST_INPUTS} inputs");
+            let diagnostic = Diagnostic::new(Code::OutOfRange, token.text_range(), message)
+                .with_help("remove those you do not need");
             self.report(diagnostic);
         }
         self.program.inputs.push(Input { name: token.text().into(), key: key.to_lowercase() });

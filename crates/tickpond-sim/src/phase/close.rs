@@ -83,7 +83,6 @@ impl Engine {
             }
             self.count_made(state, birth.maker.kind, birth.maker.id, 1);
         }
-        self.out.waves.clear();
         state.births.append(&mut births);
     }
 

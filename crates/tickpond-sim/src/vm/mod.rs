@@ -65,7 +65,7 @@ pub struct Block {
     asked: Vec<u32>,
     /// Draws each lane has made.
     draws: Vec<u32>,
-    /// Lanes whose handler is still waiting.
+    /// Lists of lanes that are not in use, kept for their memory.
     free: Vec<Vec<u16>>,
 }
 

@@ -46,8 +46,6 @@ pub struct Outbox {
     pub waits: Vec<Wait>,
     /// What is said or goes wrong, with its place in the roll.
     pub events: Vec<(crate::state::Key, Event)>,
-    /// New waves, with how many births they ask for.
-    pub waves: Vec<u64>,
     /// How often each site fired.
     pub fired: Vec<u64>,
     /// A guard that was reached.

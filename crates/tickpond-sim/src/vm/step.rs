@@ -88,7 +88,6 @@ impl Run<'_> {
                 let keys = [luck, self.origin.hash, self.world.state.tick, u64::from(nth)];
                 // 0 stands for no wave.
                 let wave = luck::hash(&keys).max(1);
-                out.waves.push(wave);
                 block.set(*to, l, wave);
             }),
             Op::WaveCount(to, wave) => each_lane(lanes, n, |l| {

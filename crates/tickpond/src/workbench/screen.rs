@@ -242,30 +242,16 @@ fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 /// What is going on, and the keys that matter here.
 fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let width = usize::from(area.width);
-    match &app.prompt {
-        Some(Prompt::Quit) => {
-            let words = "The text is not saved:  s save and quit   d discard and quit   Esc stay";
-            cells.set_stringn(
-                area.x,
-                area.y,
-                format!("{words:width$}"),
-                width,
-                palette.style(Role::Controls),
-            );
-            return;
-        }
-        Some(Prompt::SaveAs(name, _)) => {
-            let words = format!("Save as: {name}▏  Enter saves, Esc does not");
-            cells.set_stringn(
-                area.x,
-                area.y,
-                format!("{words:width$}"),
-                width,
-                palette.style(Role::Controls),
-            );
-            return;
-        }
-        None => {}
+    if let Some(prompt) = &app.prompt {
+        let words = match prompt {
+            Prompt::Quit => {
+                "The text is not saved:  s save and quit   d discard and quit   Esc stay".into()
+            }
+            Prompt::SaveAs(name, _) => format!("Save as: {name}▏  Enter saves, Esc does not"),
+        };
+        let style = palette.style(Role::Controls);
+        cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, style);
+        return;
     }
     let mut x = area.x;
     let remark = app.script.remark_here().filter(|_| app.place == Place::Script);
