@@ -30,23 +30,8 @@ fn app() -> App {
     let mut run =
         Run::new(tickpond_lang::compile(TEXT).program.unwrap(), RunOptions::default()).unwrap();
     run.play_to(60);
-    app.observe(Arc::new(seen(&run)));
+    app.observe(Arc::new(Snapshot::of(&run, 100, None)));
     app
-}
-
-fn seen(run: &Run) -> Snapshot {
-    Snapshot {
-        tick: run.tick(),
-        head: run.head(),
-        seed: 1,
-        speed: 1.0,
-        program: Some(run.program().clone()),
-        entities: snapshot::entities(run),
-        strip: snapshot::strip(run, 100),
-        feed: snapshot::feed(run),
-        fired: run.state().fired.clone(),
-        ..Snapshot::default()
-    }
 }
 
 fn press(app: &mut App, code: KeyCode) -> Vec<Effect> {
@@ -305,7 +290,7 @@ fn a_pond_without_inputs_says_how_to_get_one() {
     let mut app = app();
     let run =
         Run::new(tickpond_lang::compile(text).program.unwrap(), RunOptions::default()).unwrap();
-    app.observe(Arc::new(seen(&run)));
+    app.observe(Arc::new(Snapshot::of(&run, 100, None)));
     press(&mut app, KeyCode::Char('p'));
     assert!(!app.controls.on);
     assert!(app.message.as_ref().unwrap().0.contains("add `input"));

@@ -10,7 +10,7 @@ use tickpond_lab::{Edited, Run, RunOptions};
 use tickpond_lang::program::Program;
 use tickpond_sim::Who;
 
-use super::snapshot::{self, Notice, Snapshot, StopLine};
+use super::snapshot::{Notice, Snapshot};
 use crate::drawing::{Format, write_drawing};
 
 /// Longest stretch of stepping before commands are looked at again.
@@ -267,34 +267,14 @@ impl Worker {
     }
 
     fn publish(&mut self) {
-        let mut snapshot = Snapshot {
+        let run = self.run.as_ref();
+        let seen = run.map(|run| Snapshot::of(run, self.strip_width, self.focus));
+        let snapshot = Snapshot {
             playing: self.playing,
             speed: self.speed,
             notice: self.notice.clone(),
-            ..Snapshot::default()
+            ..seen.unwrap_or_default()
         };
-        if let Some(run) = &self.run {
-            snapshot.tick = run.tick();
-            snapshot.head = run.head();
-            snapshot.seed = run.state().seed;
-            snapshot.program = Some(run.program().clone());
-            snapshot.entities = snapshot::entities(run);
-            snapshot.strip = snapshot::strip(run, self.strip_width);
-            snapshot.feed = snapshot::feed(run);
-            snapshot.fired = run.state().fired.clone();
-            snapshot.checks = snapshot::checks(run);
-            snapshot.story = self.focus.and_then(|who| snapshot::story(run, who));
-            snapshot.marks = snapshot::marks(run);
-            snapshot.stopped = run.state().stopped.as_ref().map(|s| StopLine {
-                tick: s.tick,
-                words: s.guard.words().to_string(),
-                line: s.site.map(|site| run.program().line_of(site)),
-            });
-            let inputs = run.program().inputs.iter().enumerate();
-            let held = run.state().input.held;
-            snapshot.held =
-                inputs.filter(|(i, _)| held >> i & 1 == 1).map(|(_, i)| i.name.clone()).collect();
-        }
         if let Ok(mut latest) = self.latest.lock() {
             *latest = (latest.0 + 1, Arc::new(snapshot));
         }

@@ -137,7 +137,39 @@ pub struct Mark {
     pub age: f64,
 }
 
-/// Everything on the screen that hangs on the run's present place.
+impl Snapshot {
+    /// A run at its present place, at normal speed, with a time strip of so many columns and the
+    /// story of one entity.
+    pub fn of(run: &Run, columns: usize, focus: Option<Who>) -> Snapshot {
+        let (state, program) = (run.state(), run.program());
+        let held =
+            program.inputs.iter().enumerate().filter(|(i, _)| state.input.held >> i & 1 == 1);
+        Snapshot {
+            tick: run.tick(),
+            head: run.head(),
+            seed: state.seed,
+            playing: false,
+            speed: 1.0,
+            program: Some(program.clone()),
+            entities: entities(run),
+            strip: strip(run, columns),
+            feed: feed(run),
+            fired: state.fired.clone(),
+            checks: checks(run),
+            story: focus.and_then(|who| story(run, who)),
+            stopped: state.stopped.as_ref().map(|s| StopLine {
+                tick: s.tick,
+                words: s.guard.words().to_string(),
+                line: s.site.map(|site| program.line_of(site)),
+            }),
+            marks: marks(run),
+            notice: None,
+            held: held.map(|(_, input)| input.name.clone()).collect(),
+        }
+    }
+}
+
+/// Those alive, kind by kind, oldest first.
 pub fn entities(run: &Run) -> Vec<Seen> {
     let (state, program) = (run.state(), run.program());
     let mut seen = Vec::with_capacity(state.live());

@@ -39,21 +39,7 @@ fn played(ticks: u64, width: u16, height: u16) -> App {
 
 fn snapshot_of(run: &Run, columns: usize) -> Snapshot {
     let who = snapshot::entities(run).first().map(|s| s.who);
-    Snapshot {
-        tick: run.tick(),
-        head: run.head(),
-        seed: 1,
-        speed: 1.0,
-        program: Some(run.program().clone()),
-        entities: snapshot::entities(run),
-        strip: snapshot::strip(run, columns),
-        feed: snapshot::feed(run),
-        fired: run.state().fired.clone(),
-        checks: snapshot::checks(run),
-        story: who.and_then(|who| snapshot::story(run, who)),
-        marks: snapshot::marks(run),
-        ..Snapshot::default()
-    }
+    Snapshot::of(run, columns, who)
 }
 
 fn frame(app: &App) -> String {
@@ -289,12 +275,6 @@ fn a_guard_that_stops_the_play_is_told_with_its_line() {
     let program = tickpond_lang::compile(text).program.unwrap();
     let mut run = Run::new(program, RunOptions::default()).unwrap();
     run.play_to(100);
-    let stopped = run.state().stopped.clone().unwrap();
-    let line = snapshot::StopLine {
-        tick: stopped.tick,
-        words: stopped.guard.words().into(),
-        line: Some(2),
-    };
-    app.observe(Arc::new(Snapshot { stopped: Some(line), ..snapshot_of(&run, 100) }));
+    app.observe(Arc::new(Snapshot::of(&run, 100, None)));
     assert!(frame(&app).contains("paused: the pond is full: its entity limit is reached, line 2"));
 }
