@@ -32,6 +32,8 @@ pub enum Severity {
     Error,
     /// The pond plays, but this is most likely not what was meant.
     Finding,
+    /// Good to know, and often meant.
+    Hint,
 }
 
 impl Severity {
@@ -40,6 +42,7 @@ impl Severity {
         match self {
             Severity::Error => "error",
             Severity::Finding => "finding",
+            Severity::Hint => "hint",
         }
     }
 }
@@ -116,7 +119,7 @@ impl Diagnostic {
 
 macro_rules! codes {
     ($($(#[$doc:meta])* $name:ident = $text:literal,)*) => {
-        /// The stable codes. `E` is an error, `F` a finding; the first two digits are the subject.
+        /// The stable codes. `E` is an error, `F` a finding, `H` a hint; the first two digits are the subject.
         #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, PartialOrd, Ord)]
         pub enum Code { $($(#[$doc])* $name,)* }
 
@@ -171,7 +174,7 @@ codes! {
     EndlessLoop = "E0502",
     /// Two handlers with the same head.
     SameHead = "E0503",
-    /// A knob, variable, spot group, message or input nothing uses.
+    /// A knob, spot group, zone, input, behaviour or function nothing uses.
     Unused = "F0601",
     /// A kind nothing ever makes.
     NeverBorn = "F0602",
@@ -187,12 +190,37 @@ codes! {
     Multiplies = "F0607",
     /// A position moved by a plain length on every tick.
     MovePerTick = "F0608",
+    /// A touch that cannot happen.
+    NoTouch = "F0609",
+    /// Health nothing can lower.
+    SafeHealth = "F0610",
+    /// A state nothing enters.
+    NeverEntered = "F0611",
+    /// Two handlers that set one field in one phase.
+    TwoWriters = "F0612",
+    /// A variable nothing reads.
+    UnreadVariable = "F0613",
+    /// A sum that loses what other firings of the phase add.
+    LostSum = "F0614",
+    /// A field of an entity that may be gone.
+    MaybeGone = "F0615",
+    /// A time that is no whole number of ticks.
+    NotWhole = "H0701",
 }
 
 impl Code {
-    /// Error or finding, by the letter.
+    /// Error, finding or hint, by the letter.
     pub fn severity(self) -> Severity {
-        if self.as_str().starts_with('E') { Severity::Error } else { Severity::Finding }
+        match self.as_str().as_bytes()[0] {
+            b'E' => Severity::Error,
+            b'H' => Severity::Hint,
+            _ => Severity::Finding,
+        }
+    }
+
+    /// The code with this spelling, in capitals or not.
+    pub fn named(text: &str) -> Option<Code> {
+        Code::ALL.iter().copied().find(|c| c.as_str().eq_ignore_ascii_case(text))
     }
 }
 

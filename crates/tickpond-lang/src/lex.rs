@@ -34,6 +34,8 @@ enum Raw {
     Semicolon,
     #[token(":")]
     Colon,
+    #[token("#")]
+    Hash,
     #[token(".")]
     Dot,
     #[token("..")]
@@ -125,7 +127,6 @@ fn stray(text: &str, span: Span) -> Diagnostic {
         "&" | "&&" => diagnostic.with_help("here it is `and`").with_mend(span, "and"),
         "|" | "||" => diagnostic.with_help("here it is `or`").with_mend(span, "or"),
         "!" => diagnostic.with_help("here it is `not`").with_mend(span, "not "),
-        "#" => diagnostic.with_help("a comment begins with `//`"),
         _ => diagnostic.with_help("remove it"),
     }
 }
@@ -144,6 +145,7 @@ fn syntax_kind(raw: Raw) -> SyntaxKind {
         Raw::Comma => SyntaxKind::Comma,
         Raw::Semicolon => SyntaxKind::Semicolon,
         Raw::Colon => SyntaxKind::Colon,
+        Raw::Hash => SyntaxKind::Hash,
         Raw::Dot => SyntaxKind::Dot,
         Raw::DotDot => SyntaxKind::DotDot,
         Raw::Assign => SyntaxKind::Assign,

@@ -13,6 +13,8 @@
 
 mod check;
 pub mod diagnostic;
+pub mod explain;
+pub mod format;
 pub mod lex;
 pub mod lines;
 pub mod parse;
@@ -20,5 +22,5 @@ pub mod program;
 pub mod syntax;
 pub mod units;
 
-pub use check::{Compilation, compile};
+pub use check::{Compilation, compile, compile_with_tape};
 pub use diagnostic::{Code, Diagnostic, Label, Mend, Severity, Span};

@@ -18,6 +18,7 @@ pub enum SyntaxKind {
     Comma,
     Semicolon,
     Colon,
+    Hash,
     Dot,
     DotDot,
     Assign,
@@ -43,10 +44,14 @@ pub enum SyntaxKind {
     EdgeRule,
     RateLine,
     LimitLine,
+    LimitPart,
+    ViewLine,
+    GravityLine,
     Knob,
     KnobRange,
     Spots,
     Spot,
+    Zone,
     Input,
     Message,
     Params,
@@ -55,10 +60,15 @@ pub enum SyntaxKind {
     TagLine,
     LookLine,
     BodyLine,
+    BodyOption,
     HealthLine,
     Vars,
     Var,
     Mount,
+    DriftsLine,
+    StatesLine,
+    InState,
+    UsesLine,
     Spawner,
     MakesLine,
     EveryLine,
@@ -66,7 +76,14 @@ pub enum SyntaxKind {
     AgainLine,
     TotalLine,
     BatchLine,
+    FromLine,
+    UntilLine,
     Place,
+    Behavior,
+    Function,
+    ValueFunction,
+    Tape,
+    TapeStep,
     Routine,
     Watch,
     Expect,
@@ -77,6 +94,18 @@ pub enum SyntaxKind {
     OnHurt,
     OnTouch,
     OnLeaveArena,
+    OnZone,
+    OnLine,
+    OnTouchEdge,
+    OnPart,
+    OnImpact,
+    OnDown,
+    OnBecoming,
+    OnQuitting,
+    When,
+    WhileTouching,
+    WhileInactive,
+    Overlapping,
     OnPress,
     OnRelease,
     OnMessage,
@@ -102,6 +131,19 @@ pub enum SyntaxKind {
     WaveStmt,
     SayStmt,
     LetStmt,
+    BecomeStmt,
+    PushStmt,
+    ThrustStmt,
+    HeadStmt,
+    ReplaceStmt,
+    RayStmt,
+    ShowStmt,
+    BlastStmt,
+    AttachStmt,
+    DetachStmt,
+    ActivateStmt,
+    EachStmt,
+    CallStmt,
     // Where and how something is born.
     OptAt,
     OptFacing,
@@ -113,6 +155,15 @@ pub enum SyntaxKind {
     OptHealth,
     OptLabel,
     OptVars,
+    OptPush,
+    OptInactive,
+    OptAttached,
+    OptAlong,
+    OptKeeping,
+    NotWithin,
+    ClearOf,
+    Around,
+    OnRing,
     EachSpot,
     Anywhere,
     AlongEdge,
@@ -133,11 +184,16 @@ pub enum SyntaxKind {
     ByCauses,
     WithinPart,
     WherePart,
+    TouchingPart,
+    BecausePart,
+    CreditPart,
     RandomExpr,
     AnyAngle,
     DirectionTo,
     DistanceTo,
     AliveExpr,
+    NamedEntity,
+    RandomOne,
     Args,
     // Checks.
     CheckAlways,
@@ -148,6 +204,8 @@ pub enum SyntaxKind {
     CheckInTheEnd,
     CheckLives,
     CheckEnds,
+    CheckHurt,
+    OnTape,
     CheckAfter,
     CheckEvent,
     Broken,
@@ -169,24 +227,24 @@ impl SyntaxKind {
 macro_rules! all_kinds { ($($kind:ident)*) => { &[$($kind),*] }; }
 const ALL: &[SyntaxKind] = all_kinds![
     Whitespace Comment Ident Keyword Number Text
-    OpenBrace CloseBrace OpenParen CloseParen Comma Semicolon Colon Dot DotDot
+    OpenBrace CloseBrace OpenParen CloseParen Comma Semicolon Colon Hash Dot DotDot
     Assign PlusAssign MinusAssign Plus Minus PlusMinus Star Slash
     Equal NotEqual Less LessEqual Greater GreaterEqual StrayToken
-    File Header ArenaLine EdgesLine EdgeRule RateLine LimitLine
-    Knob KnobRange Spots Spot Input Message Params Param
-    Kind TagLine LookLine BodyLine HealthLine Vars Var Mount
-    Spawner MakesLine EveryLine KeepLine AgainLine TotalLine BatchLine
-    Place Routine Watch Expect
-    Handler OnBirth OnEnd OnHurt OnTouch OnLeaveArena OnPress OnRelease OnMessage
+    File Header ArenaLine EdgesLine EdgeRule RateLine LimitLine LimitPart ViewLine GravityLine
+    Knob KnobRange Spots Spot Zone Input Message Params Param
+    Kind TagLine LookLine BodyLine BodyOption HealthLine Vars Var Mount DriftsLine StatesLine InState UsesLine
+    Spawner MakesLine EveryLine KeepLine AgainLine TotalLine BatchLine FromLine UntilLine
+    Place Behavior Function ValueFunction Tape TapeStep Routine Watch Expect
+    Handler OnBirth OnEnd OnHurt OnTouch OnLeaveArena OnZone OnLine OnTouchEdge OnPart OnImpact OnDown OnBecoming OnQuitting When WhileTouching WhileInactive Overlapping OnPress OnRelease OnMessage
     WhileHeld After Every EveryTick FromName AsName
     Block AssignStmt TurnStmt SpawnStmt DamageStmt HealStmt EndStmt SendStmt
-    IfStmt RepeatStmt WaitStmt WaitUntilStmt WaveStmt SayStmt LetStmt
+    IfStmt RepeatStmt WaitStmt WaitUntilStmt WaveStmt SayStmt LetStmt BecomeStmt PushStmt ThrustStmt HeadStmt ReplaceStmt RayStmt ShowStmt BlastStmt AttachStmt DetachStmt ActivateStmt EachStmt CallStmt
     OptAt OptFacing OptToward OptSpeed OptVel OptSpread OptSpaced OptHealth OptLabel
-    OptVars EachSpot Anywhere AlongEdge Target
+    OptVars OptPush OptInactive OptAttached OptAlong OptKeeping NotWithin ClearOf Around OnRing EachSpot Anywhere AlongEdge Target
     NameExpr NumberExpr TextExpr PairExpr PairUnit ParenExpr UnaryExpr BinaryExpr
-    FieldExpr CallExpr QueryExpr KindSet ByCauses WithinPart WherePart RandomExpr
-    AnyAngle DirectionTo DistanceTo AliveExpr Args
-    CheckAlways CheckNever CheckAt CheckBy CheckFrom CheckInTheEnd CheckLives CheckEnds
+    FieldExpr CallExpr QueryExpr KindSet ByCauses WithinPart WherePart TouchingPart BecausePart CreditPart RandomExpr
+    AnyAngle DirectionTo DistanceTo AliveExpr NamedEntity RandomOne Args
+    CheckAlways CheckNever CheckAt CheckBy CheckFrom CheckInTheEnd CheckLives CheckEnds CheckHurt OnTape
     CheckAfter CheckEvent
     Broken
 ];
@@ -287,6 +345,8 @@ pub fn is_expr(kind: SyntaxKind) -> bool {
             | DirectionTo
             | DistanceTo
             | AliveExpr
+            | NamedEntity
+            | RandomOne
     )
 }
 

@@ -129,10 +129,8 @@ fn touches(
     let program = program(&format!(
         "kind a {{ body circle 1; {handler} }}\nkind b {{ body circle 1; tag wet }}\nkind c {{ body circle 1; tag wet }}"
     ));
-    let Event::Touch { first, kinds, but_maker, .. } = &program.kinds[1].handlers[0].event else {
-        panic!()
-    };
-    assert_eq!((*first, kinds.len(), *but_maker), (is_first, count, without_maker));
+    let Event::Touch { first, other } = &program.kinds[1].handlers[0].event else { panic!() };
+    assert_eq!((*first, other.kinds.len(), other.but_maker), (is_first, count, without_maker));
 }
 
 // Statements.

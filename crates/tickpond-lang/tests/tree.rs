@@ -39,8 +39,70 @@ fn damaged() -> impl Strategy<Value = String> {
     })
 }
 
+/// Pieces of all shipped ponds: every word of the language is among them.
+fn gallery_pieces() -> impl Strategy<Value = String> {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../ponds/gallery");
+    let mut files: Vec<_> =
+        std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    files.sort();
+    let lines: Vec<String> = files
+        .iter()
+        .flat_map(|f| {
+            let text = std::fs::read_to_string(f).unwrap();
+            text.split_inclusive([' ', '\n', '{']).map(str::to_string).collect::<Vec<_>>()
+        })
+        .collect();
+    prop::collection::vec(prop::sample::select(lines), 0..80).prop_map(|w| w.concat())
+}
+
+/// The tokens that mean something, blanks inside numbers aside.
+fn meaning(text: &str) -> Vec<String> {
+    let (tokens, _) = lex(text);
+    let words = tokens.into_iter().filter(|t| !t.kind.is_trivia());
+    words.map(|t| text[t.span.range()].split_whitespace().collect::<String>()).collect()
+}
+
+fn comments(text: &str) -> Vec<String> {
+    let (tokens, _) = lex(text);
+    let comments =
+        tokens.into_iter().filter(|t| t.kind == tickpond_lang::syntax::SyntaxKind::Comment);
+    comments.map(|t| text[t.span.range()].trim_end().to_string()).collect()
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(192))]
+
+    #[test]
+    fn any_pieces_of_the_gallery_are_read_without_harm(text in gallery_pieces()) {
+        prop_assert_eq!(parse(&text).root().text().to_string(), text.clone());
+        let head = "pond \"t\" { arena 10 x 10 }\n";
+        compile(&format!("{head}{text}"));
+        compile(&format!("{head}kind a {{ every 1 s {{ {text} }} }}"));
+    }
+
+    #[test]
+    fn formatting_twice_is_formatting_once_and_changes_no_meaning(
+        file in 0usize..29,
+        squeezed in prop::collection::vec((0usize..4000, 0usize..4), 0..20),
+    ) {
+        let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../ponds/gallery");
+        let mut files: Vec<_> =
+            std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+        files.sort();
+        let mut text = std::fs::read_to_string(&files[file % files.len()]).unwrap();
+        // Blanks more or less at some places that have one already.
+        for (at, blanks) in squeezed {
+            let places: Vec<usize> = text.match_indices(' ').map(|(at, _)| at).collect();
+            let place = places[at % places.len()];
+            if !text[..place].rsplit('\n').next().unwrap().contains(['"', '/']) {
+                text.replace_range(place..=place, &" ".repeat(blanks.max(1)));
+            }
+        }
+        let once = tickpond_lang::format::format(&text).unwrap();
+        prop_assert_eq!(meaning(&once), meaning(&text));
+        prop_assert_eq!(comments(&once), comments(&text));
+        prop_assert_eq!(tickpond_lang::format::format(&once).unwrap(), once);
+    }
 
     #[test]
     fn any_text_gives_a_lossless_tree(text in "\\PC{0,200}") {

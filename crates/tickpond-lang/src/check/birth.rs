@@ -23,6 +23,11 @@ pub(super) fn plain(kind: Expr) -> Birth {
         spaced: None,
         health: None,
         label: None,
+        push: None,
+        inactive: false,
+        attached: None,
+        keeps_velocity: false,
+        filters: Vec::new(),
         vars: Vec::new(),
     }
 }
@@ -65,18 +70,97 @@ impl Checker {
                     let token = option.token(S::Text);
                     birth.label = token.map(|t| self.text_parts(&t, scope));
                 }
+                S::OptPush => {
+                    let push = self.expr_or_unknown(value, self.span(&option), scope);
+                    let ty = match push.ty {
+                        Ty::Pair(_) => Ty::Pair(Dim::SPEED),
+                        _ => Ty::Num(Dim::SPEED),
+                    };
+                    birth.push = Some(self.wants(push, &ty));
+                }
+                S::OptAlong => birth.facing = self.along_mount(&option, scope),
+                S::OptInactive => birth.inactive = true,
+                S::OptAttached => birth.attached = Some(option.has_word("outlives")),
+                S::OptKeeping => birth.keeps_velocity = true,
+                S::NotWithin | S::ClearOf => {
+                    let filter = self.place_filter(&option, scope);
+                    birth.filters.extend(filter);
+                }
                 S::OptVars => self.birth_vars(&option, known, &mut birth, scope),
                 _ => {}
             }
         }
+        if let (Some(_), false) = (birth.attached, matches!(birth.place, Where::Mount(_))) {
+            let diagnostic = Diagnostic::new(
+                Code::OutOfPlace,
+                self.span(node),
+                "what is born attached is born at a mount",
+            )
+            .with_help("write `at` and one of the maker's mounts");
+            self.report(diagnostic);
+        }
         self.clash(node, &birth);
         birth
+    }
+
+    /// `along mouth`: the direction of a mount.
+    fn along_mount(&mut self, option: &Node, scope: &mut Scope) -> Option<Expr> {
+        let node = option.expr()?;
+        let span = self.span(&node);
+        let name = (node.kind() == S::NameExpr).then(|| node.name()).flatten();
+        let mounts = &self.program.kinds[scope.owner.index()].mounts;
+        let mount = name.and_then(|t| mounts.iter().find(|m| m.name == t.text()).cloned());
+        let Some(mount) = mount else {
+            return Some(self.expr_of(Some(node), &Ty::Num(Dim::ANGLE), scope));
+        };
+        let angle = |kind| Expr { kind, ty: Ty::Num(Dim::ANGLE), span };
+        let (own, turn) =
+            (angle(ExprKind::Own(Field::Heading)), angle(ExprKind::Num(mount.facing)));
+        Some(angle(ExprKind::Binary(BinaryOp::Add, own.into(), turn.into())))
+    }
+
+    /// `not within view widened by 4 u`, `not within 3 u of frog`, `clear of solid`
+    pub(super) fn place_filter(&mut self, node: &Node, scope: &mut Scope) -> Option<Filter> {
+        if node.kind() == S::ClearOf {
+            return Some(Filter::ClearOfSolid);
+        }
+        let length = Ty::Num(Dim::LENGTH);
+        let mut exprs = node.exprs();
+        if node.has_word("view") {
+            if self.program.view.is_none() {
+                let diagnostic =
+                    Diagnostic::new(Code::Impossible, self.span(node), "the pond has no view")
+                        .with_help("add a line such as `view 80 x 45 follows frog` to the header");
+                self.report(diagnostic);
+            }
+            let wider = exprs.next().map(|n| self.expr_of(Some(n), &length, scope));
+            return Some(Filter::NotInView(wider));
+        }
+        let distance = self.expr_of(exprs.next(), &length, scope);
+        let of = exprs.next()?;
+        let named = (of.kind() == S::NameExpr).then(|| of.name()).flatten();
+        let is_kinds = |token: &Token| {
+            matches!(
+                self.names.get(token.text()),
+                Some(Symbol::Kind(_) | Symbol::Spawner(_) | Symbol::Tag(_))
+            ) && scope.find(token.text()).is_none()
+        };
+        if let Some(token) = named.filter(is_kinds) {
+            return Some(Filter::NotNearKinds(distance, self.kinds_named(&token)));
+        }
+        let place = self.expr(&of, scope);
+        Some(Filter::NotNearPlace(distance, self.as_place(place)))
     }
 
     fn clash(&mut self, node: &Node, birth: &Birth) {
         let pairs = [
             (birth.facing.is_some() && birth.toward.is_some(), "facing", "toward"),
             (birth.speed.is_some() && birth.vel.is_some(), "speed", "vel"),
+            (
+                node.child(S::OptAlong).is_some() && node.child(S::OptFacing).is_some(),
+                "along",
+                "facing",
+            ),
         ];
         for (clashes, a, b) in pairs {
             if clashes {
@@ -142,8 +226,19 @@ impl Checker {
     }
 
     fn place_of_birth(&mut self, option: &Node, scope: &mut Scope) -> Where {
-        if option.child(S::Anywhere).is_some() {
-            return Where::Anywhere;
+        if let Some(anywhere) = option.child(S::Anywhere) {
+            let zone = anywhere.name().and_then(|token| self.zone_named(&token));
+            return zone.map_or(Where::Anywhere, Where::InZone);
+        }
+        if let Some(around) = option.child(S::Around).or_else(|| option.child(S::OnRing)) {
+            let mut exprs = around.exprs();
+            let place = self.expr_or_unknown(exprs.next(), self.span(&around), scope);
+            let place = self.as_place(place);
+            let distance = self.expr_of(exprs.next(), &Ty::Num(Dim::LENGTH), scope);
+            return match around.kind() {
+                S::Around => Where::Around(place, distance),
+                _ => Where::Ring(place, distance),
+            };
         }
         if let Some(edge) = option.child(S::AlongEdge) {
             let side = match () {
@@ -224,7 +319,11 @@ impl Checker {
             }
             None => {}
         }
-        if let Some((field, ty)) = self.field_of(&[scope.owner], name) {
+        if let Some(param) = scope.part.as_ref().and_then(|p| p.params.iter().find(|p| p.0 == name))
+        {
+            return self.wants(param.1.clone(), &Ty::Kind);
+        }
+        if let Some((field, ty)) = self.own_field(scope, name) {
             return self.wants(Expr { kind: ExprKind::Own(field), ty, span }, &Ty::Kind);
         }
         let kinds = self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Spawner(_)));
@@ -246,5 +345,10 @@ fn is_option(kind: &S) -> bool {
             | S::OptHealth
             | S::OptLabel
             | S::OptVars
+            | S::OptPush
+            | S::OptAlong
+            | S::OptInactive
+            | S::OptAttached
+            | S::OptKeeping
     )
 }

@@ -1,5 +1,6 @@
 //! Expectations: what must hold, and when.
 
+use super::names::Symbol;
 use super::scope::Scope;
 use super::{Checker, text_of};
 use crate::program::*;
@@ -10,10 +11,12 @@ use crate::units::Dim;
 impl Checker {
     pub(super) fn expectation(&mut self, item: &Node) {
         let words = text_of(item).unwrap_or_default();
-        let Some(node) = item.children().find(|n| n.kind() != S::Broken) else { return };
+        let skipped = [S::Broken, S::OnTape];
+        let Some(node) = item.children().find(|n| !skipped.contains(&n.kind())) else { return };
         let Some(check) = self.check_of(&node) else { return };
+        let tape = self.expect_tape(item);
         let span = self.first_line(item);
-        self.program.expects.push(Expect { words, check, span });
+        self.program.expects.push(Expect { words, tape, check, span });
     }
 
     fn check_of(&mut self, node: &Node) -> Option<Check> {
@@ -31,17 +34,19 @@ impl Checker {
                 Check::From(low, high, self.holds(next()))
             }
             S::CheckLives => {
-                let kinds = self.kind_set(&node.child(S::KindSet)?);
+                let those = self.those(node)?;
                 let time = self.span_of_time(next());
                 if node.has_word("most") {
-                    Check::LivesAtMost(kinds, time)
+                    Check::LivesAtMost(those, time)
                 } else {
-                    Check::LivesAtLeast(kinds, time)
+                    Check::LivesAtLeast(those, time)
                 }
             }
-            S::CheckEnds => {
-                let kinds = self.kind_set(&node.child(S::KindSet)?);
-                Check::EndsBy(kinds, self.causes(node.child(S::ByCauses)))
+            S::CheckEnds => Check::EndsBy(self.those(node)?, self.causes(node.child(S::ByCauses))),
+            S::CheckHurt => {
+                let those = self.those(node)?;
+                let times = self.expr_of(next(), &Ty::Num(Dim::NONE), &mut Scope::reading(POND));
+                Check::HurtAtMost(those, times)
             }
             S::CheckAfter => self.after(node)?,
             _ => return None,
@@ -66,16 +71,42 @@ impl Checker {
         })
     }
 
+    fn those(&mut self, node: &Node) -> Option<Those> {
+        let kinds = self.kind_set(&node.child(S::KindSet)?);
+        let condition = node.child(S::WherePart).map(|part| {
+            let mut scope = Scope::reading(POND);
+            scope.candidates = Some(kinds.clone());
+            self.expr_of(part.expr(), &Ty::Truth, &mut scope)
+        });
+        (!kinds.is_empty()).then_some(Those { kinds, condition })
+    }
+
     fn happening(&mut self, node: &Node) -> Option<Happening> {
-        if let Some(set) = node.child(S::KindSet) {
-            let kinds = self.kind_set(&set);
-            return Some(if node.has_word("born") {
-                Happening::Born(kinds)
-            } else {
-                Happening::Ends(kinds, self.causes(node.child(S::ByCauses)))
+        if node.has_word("press") {
+            return Some(Happening::Press(self.input_of(&node.name()?)?));
+        }
+        let Some(set) = node.child(S::KindSet) else {
+            return Some(Happening::Turns(self.holds(node.expr())));
+        };
+        if node.has_word("sent") || node.has_word("heard") {
+            let token = set.name()?;
+            let Some(Symbol::Message(id)) = self.names.get(token.text()) else {
+                let names = self.names.of(|s| matches!(s, Symbol::Message(_)));
+                let span = token.text_range().into();
+                self.unknown_name(span, token.text(), "message", names.iter().map(String::as_str));
+                return None;
+            };
+            return Some(match node.has_word("sent") {
+                true => Happening::Sent(id),
+                false => Happening::Heard(id),
             });
         }
-        Some(Happening::Turns(self.holds(node.expr())))
+        let kinds = self.kind_set(&set);
+        Some(match () {
+            () if node.has_word("born") => Happening::Born(kinds),
+            () if node.has_word("hurt") => Happening::Hurt(kinds),
+            () => Happening::Ends(kinds, self.causes(node.child(S::ByCauses))),
+        })
     }
 
     fn holds(&mut self, node: Option<Node>) -> Expr {

@@ -44,20 +44,62 @@ impl Checker {
             S::RandomExpr => self.random(node, scope),
             S::AnyAngle => self.any_angle(span, scope),
             S::DirectionTo | S::DistanceTo => self.toward(node, scope),
-            S::AliveExpr => {
-                let entity = self.expr_or_unknown(node.expr(), span, scope);
-                let entity = self.wants(entity, &Ty::Entity(Vec::new()));
-                let alive = ExprKind::Alive(Box::new(entity));
-                if node.has_word("gone") {
-                    let alive = Expr { kind: alive, ty: Ty::Truth, span };
-                    (ExprKind::Not(Box::new(alive)), Ty::Truth)
-                } else {
-                    (alive, Ty::Truth)
-                }
-            }
+            S::AliveExpr => self.is_so(node, scope),
+            S::NamedEntity => self.named_entity(node),
+            S::RandomOne => self.random_one(node, scope),
             _ => (ExprKind::Num(0.0), Ty::Unknown),
         };
         Expr { kind, ty, span }
+    }
+
+    /// `e is alive`, `e is gone`, `p is inside weir`, `e is insect`
+    fn is_so(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
+        let span = self.span(node);
+        let value = self.expr_or_unknown(node.expr(), span, scope);
+        if node.has_word("inside") {
+            let place = self.as_place(value);
+            let zone = node.name().and_then(|token| self.zone_named(&token));
+            return match zone {
+                Some(zone) => (ExprKind::Inside(place.into(), zone), Ty::Truth),
+                None => (ExprKind::Truth(false), Ty::Truth),
+            };
+        }
+        let entity = self.wants(value, &Ty::Entity(Vec::new()));
+        if let Some(set) = node.child(S::KindSet) {
+            let kinds = self.kind_set(&set);
+            return (ExprKind::IsKind(entity.into(), kinds), Ty::Truth);
+        }
+        let alive = ExprKind::Alive(Box::new(entity));
+        if node.has_word("gone") {
+            let alive = Expr { kind: alive, ty: Ty::Truth, span };
+            (ExprKind::Not(Box::new(alive)), Ty::Truth)
+        } else {
+            (alive, Ty::Truth)
+        }
+    }
+
+    /// `midge#3`
+    fn named_entity(&mut self, node: &Node) -> (ExprKind, Ty) {
+        let (Some(token), Some(number)) = (node.name(), node.token(S::Number)) else {
+            return unknown();
+        };
+        let kinds = self.kinds_named(&token);
+        let number_span = self.shifted(number.text_range().into());
+        let number: u32 = number.text().trim().parse().unwrap_or(0);
+        if number == 0 {
+            self.error(Code::OutOfRange, number_span, "entities are numbered from 1");
+            return unknown();
+        }
+        match kinds[..] {
+            [kind] => (ExprKind::Named(kind, number), Ty::Entity(vec![kind])),
+            [] => unknown(),
+            _ => {
+                let span = self.shifted(token.text_range().into());
+                let message = format!("`{}` is a tag; name the kind", token.text());
+                self.error(Code::WrongSort, span, message);
+                unknown()
+            }
+        }
     }
 
     /// The expression, or one of unknown type where the parser found none.
@@ -224,8 +266,8 @@ impl Checker {
     }
 
     fn binary(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
-        let mut operands: Vec<Expr> = node.exprs().map(|n| self.expr(&n, scope)).collect();
         let Some(op) = operator(node) else { return unknown() };
+        let mut operands = self.operands(node, op, scope);
         if operands.len() < 2 {
             return unknown();
         }
@@ -258,6 +300,41 @@ impl Checker {
             },
             _ => (self.comparison(op, a, b, tolerance), Ty::Truth),
         }
+    }
+
+    fn operands(&mut self, node: &Node, op: BinaryOp, scope: &mut Scope) -> Vec<Expr> {
+        let nodes: Vec<Node> = node.exprs().collect();
+        let equality = matches!(op, BinaryOp::Equal | BinaryOp::NotEqual);
+        let is_state = |node: &Node| {
+            let name = (node.kind() == S::NameExpr).then(|| node.name()).flatten();
+            name.is_some_and(|t| self.program.state_names.iter().any(|s| s == t.text()))
+        };
+        if equality && nodes.len() == 2 {
+            let first_is_name = is_state(&nodes[0]) && !is_state(&nodes[1]);
+            let (a, b) = if first_is_name { (1, 0) } else { (0, 1) };
+            let value = self.expr(&nodes[a], scope);
+            return match &value.ty {
+                Ty::State(states)
+                    if nodes[b].kind() == S::NameExpr && !self.is_own(&nodes[b], scope) =>
+                {
+                    let states = states.clone();
+                    let other = self.state_operand(&nodes[b], &states);
+                    if first_is_name { vec![other, value] } else { vec![value, other] }
+                }
+                _ => {
+                    let other = self.expr(&nodes[b], scope);
+                    if first_is_name { vec![other, value] } else { vec![value, other] }
+                }
+            };
+        }
+        nodes.iter().map(|n| self.expr(n, scope)).collect()
+    }
+
+    /// Whether a name is a local or a field, so that it is no state's name.
+    fn is_own(&self, node: &Node, scope: &Scope) -> bool {
+        node.name().is_some_and(|t| {
+            scope.find(t.text()).is_some() || self.own_field(scope, t.text()).is_some()
+        })
     }
 
     fn product(&mut self, op: BinaryOp, a: Expr, b: Expr, span: Span) -> (ExprKind, Ty) {
@@ -327,7 +404,9 @@ impl Checker {
                 Ty::Pair(dim) => Ty::Num(*dim),
                 other => other.clone(),
             };
-            let tolerance = self.wants(tolerance, &wanted);
+            // As in a place of bare numbers, a bare tolerance is in u.
+            let bare = a.ty == Ty::PLACE && tolerance.ty == Ty::Num(Dim::NONE);
+            let tolerance = if bare { tolerance } else { self.wants(tolerance, &wanted) };
             return ExprKind::Near(a.into(), b.into(), tolerance.into());
         }
         let equality = matches!(op, BinaryOp::Equal | BinaryOp::NotEqual);
@@ -382,7 +461,7 @@ impl Checker {
         (random, Ty::Num(Dim::ANGLE))
     }
 
-    fn chance_allowed(&mut self, span: Span, scope: &Scope) -> bool {
+    pub(super) fn chance_allowed(&mut self, span: Span, scope: &Scope) -> bool {
         if scope.is_handler && scope.candidates.is_none() {
             return true;
         }

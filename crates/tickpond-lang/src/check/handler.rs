@@ -9,6 +9,9 @@ use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
 use crate::units::Dim;
 
+/// Most handlers of a kind that wait for something to change.
+const MOST_CHANGES: usize = 64;
+
 impl Checker {
     /// Third pass: what is done. Everything that can be named is known by now.
     pub(super) fn bodies(&mut self, items: &[Node]) {
@@ -22,14 +25,74 @@ impl Checker {
                     if item.kind() == S::Spawner {
                         self.spawner_rule(item, id);
                     }
-                    for node in item.children_of(S::Handler) {
-                        self.handler(&node, id);
-                    }
+                    self.handlers_of(item, &Scope::handler(id));
+                    self.used_handlers(id);
+                    self.not_too_many_changes(id);
+                    self.no_seam_for_solids(id);
                 }
-                S::Handler => self.handler(item, POND),
-                S::Routine => self.routine(item),
+                S::Handler => self.handler(item, Scope::handler(POND), None),
+                S::Routine => self.routine(item, Scope::handler(POND)),
+                S::Place if item.has_word("off") => {}
                 S::Place => self.place(item),
                 S::Expect => self.expectation(item),
+                _ => {}
+            }
+        }
+    }
+
+    /// The tick keeps what was so before as the bits of a word.
+    fn not_too_many_changes(&mut self, id: KindId) {
+        let kind = &self.program.kinds[id.index()];
+        let waits_for_change = |h: &&Handler| {
+            matches!(
+                h.event,
+                Event::LeaveArena
+                    | Event::Enter(_)
+                    | Event::Leave(_)
+                    | Event::Line(..)
+                    | Event::TouchEdge(_)
+                    | Event::When(_)
+            )
+        };
+        let Some(first) = kind.handlers.iter().filter(waits_for_change).nth(MOST_CHANGES) else {
+            return;
+        };
+        let span = self.program.sites[first.site.index()].span;
+        let message = format!(
+            "a kind has at most {MOST_CHANGES} handlers for zones, lines, edges and `when`"
+        );
+        let diagnostic = Diagnostic::new(Code::OutOfRange, span, message)
+            .with_help("put some of them into one `every tick`");
+        self.report(diagnostic);
+    }
+
+    /// The solver knows no seam.
+    fn no_seam_for_solids(&mut self, id: KindId) {
+        let kind = &self.program.kinds[id.index()];
+        let edges = self.program.arena.edges;
+        let wraps = edges.left == Edge::Wrap || edges.low == Edge::Wrap;
+        if kind.matter.solid && !kind.matter.fixed && wraps {
+            let message =
+                format!("`{}` is solid and moves, and edges that wrap are for sensors", kind.name);
+            let diagnostic = Diagnostic::new(Code::Impossible, kind.name_span, message)
+                .with_help("make the edges `wall` or `open`, or the body a `sensor`");
+            self.report(diagnostic);
+        }
+    }
+
+    /// The handlers and routines of a kind, a spawner or a behaviour.
+    pub(super) fn handlers_of(&mut self, item: &Node, scope: &Scope) {
+        for node in item.children() {
+            match node.kind() {
+                S::Handler => self.handler(&node, scope.clone(), None),
+                S::Routine => self.routine(&node, scope.clone()),
+                S::InState => {
+                    let Some(token) = node.name() else { continue };
+                    let Some(state) = self.state_of(None, &token, scope) else { continue };
+                    for handler in node.children_of(S::Handler) {
+                        self.handler(&handler, scope.clone(), Some(state));
+                    }
+                }
                 _ => {}
             }
         }
@@ -64,27 +127,32 @@ impl Checker {
         self.program.places.push(Placed { birth, site });
     }
 
-    fn routine(&mut self, item: &Node) {
+    fn routine(&mut self, item: &Node, mut scope: Scope) {
         let Some(token) = item.name() else { return };
-        let mut scope = Scope::handler(POND);
         let body = self.block(item.child(S::Block), &mut scope);
-        let site = self.site(self.first_line(item), POND, true);
+        let site = self.site(self.first_line(item), scope.owner, true);
         let span = self.span(item);
-        self.program.kinds[POND.index()].handlers.push(Handler {
+        let head = format!("routine {}", token.text());
+        self.head_twice((&scope, None), &head, self.span(item));
+        self.program.kinds[scope.owner.index()].handlers.push(Handler {
             event: Event::Routine(token.text().to_string()),
-            head: format!("routine {}", token.text()),
+            head,
             locals: scope.locals,
             body,
+            part: scope.part.map(|p| p.name).unwrap_or_default(),
+            state: None,
             muted: false,
+            overlapping: false,
+            while_inactive: false,
             site,
             span,
         });
     }
 
     fn spawner_rule(&mut self, item: &Node, id: KindId) {
-        let lines =
-            [S::MakesLine, S::EveryLine, S::KeepLine, S::AgainLine, S::TotalLine, S::BatchLine];
+        let lines = [S::MakesLine, S::EveryLine, S::AgainLine, S::TotalLine, S::BatchLine];
         self.once(item, &lines);
+        self.once(item, &[S::FromLine, S::UntilLine]);
         let mut scope = Scope::handler(id);
         let Some(makes) = item.child(S::MakesLine) else {
             if !self.has_errors() {
@@ -103,11 +171,33 @@ impl Checker {
         let number = Ty::Num(Dim::NONE);
         let value = |line: S| item.child(line).and_then(|n| n.expr());
         birth.count = value(S::BatchLine).map(|n| self.expr_of(Some(n), &number, &mut scope));
-        let keep_at_most = value(S::KeepLine).map(|n| self.expr_of(Some(n), &number, &mut scope));
+        let (mut keep_at_most, mut keep) = (None, None);
+        for line in item.children_of(S::KeepLine) {
+            let most = self.expr_of(line.expr(), &number, &mut scope);
+            if line.has_word("most") {
+                keep_at_most = Some(most);
+            } else {
+                let site = self.site(self.first_line(&line), id, false);
+                keep = Some((most, site));
+            }
+        }
+        if let Some(every) = item.child(S::EveryLine) {
+            for node in every.children() {
+                if matches!(node.kind(), S::NotWithin | S::ClearOf) {
+                    let filter = self.place_filter(&node, &mut scope);
+                    birth.filters.extend(filter);
+                }
+            }
+        }
+        let time = Ty::Num(Dim::TIME);
+        let from = value(S::FromLine).map(|n| self.expr_of(Some(n), &time, &mut scope));
+        let until = value(S::UntilLine).map(|n| self.expr_of(Some(n), &Ty::Truth, &mut scope));
         let at_most = value(S::TotalLine).map(|n| self.expr_of(Some(n), &number, &mut scope));
         let rhythm = self.rhythm(item, &mut scope);
         let site = self.site(self.first_line(&makes), id, true);
-        let rule = SpawnerRule { birth, site, rhythm, keep_at_most, at_most };
+        let muted = item.has_word("off");
+        let rule =
+            SpawnerRule { birth, site, rhythm, keep_at_most, keep, at_most, from, until, muted };
         self.program.kinds[id.index()].role = Role::Spawner(Box::new(rule));
     }
 
@@ -134,21 +224,32 @@ impl Checker {
         }
     }
 
-    fn handler(&mut self, node: &Node, owner: KindId) {
-        let Some(head) = node.children().find(|n| n.kind() != S::Block && n.kind() != S::Broken)
-        else {
-            return;
-        };
-        let mut scope = Scope::handler(owner);
+    fn handler(&mut self, node: &Node, mut scope: Scope, state: Option<InState>) {
+        let skipped = [S::Block, S::Broken, S::WhileInactive, S::Overlapping];
+        let Some(head) = node.children().find(|n| !skipped.contains(&n.kind())) else { return };
+        let owner = scope.owner;
         let event = self.event(&head, &mut scope);
         if let Some(Event::End(_)) = event {
             scope.no_wait = Some("an entity that ends has no later tick: move the wait elsewhere");
         }
         let body = self.block(node.child(S::Block), &mut scope);
         let Some(event) = event else { return };
-        let head_text = single_spaced(&head.text().to_string());
+        let while_inactive = node.child(S::WhileInactive);
+        if let (Some(word), false) = (&while_inactive, matches!(event, Event::Message { .. })) {
+            let diagnostic = Diagnostic::new(
+                Code::OutOfPlace,
+                self.span(word),
+                "an inactive entity hears messages and nothing else",
+            )
+            .with_help("put it behind `on` and a message");
+            self.report(diagnostic);
+        }
+        let mut head_text = single_spaced(&head.text().to_string());
+        if while_inactive.is_some() {
+            head_text.push_str(" while inactive");
+        }
         let span = self.span(&head);
-        self.head_twice(owner, &head_text, span);
+        self.head_twice((&scope, state), &head_text, span);
         let site = self.site(self.first_line(&head), owner, true);
         let whole = self.span(node);
         self.program.kinds[owner.index()].handlers.push(Handler {
@@ -156,15 +257,26 @@ impl Checker {
             head: head_text,
             locals: scope.locals,
             body,
+            part: scope.part.map(|p| p.name).unwrap_or_default(),
+            state,
             muted: node.has_word("off"),
+            overlapping: node.child(S::Overlapping).is_some(),
+            while_inactive: while_inactive.is_some(),
             site,
             span: whole,
         });
     }
 
-    fn head_twice(&mut self, owner: KindId, head: &str, span: crate::Span) {
-        let handlers = &self.program.kinds[owner.index()].handlers;
-        let Some(first) = handlers.iter().find(|h| h.head == head) else { return };
+    fn head_twice(
+        &mut self,
+        (scope, state): (&Scope, Option<InState>),
+        head: &str,
+        span: crate::Span,
+    ) {
+        let handlers = &self.program.kinds[scope.owner.index()].handlers;
+        let part = scope.part.as_ref().map_or("", |p| p.name.as_str());
+        let same = |h: &&Handler| h.head == head && h.state == state && h.part == part;
+        let Some(first) = handlers.iter().find(same) else { return };
         let first = self.program.sites[first.site.index()].span;
         let diagnostic =
             Diagnostic::new(Code::SameHead, span, format!("`{head}` stands twice in one body"))
@@ -175,8 +287,23 @@ impl Checker {
 
     fn event(&mut self, head: &Node, scope: &mut Scope) -> Option<Event> {
         let time = Ty::Num(Dim::TIME);
-        let entity_only =
-            matches!(head.kind(), S::OnBirth | S::OnEnd | S::OnHurt | S::OnTouch | S::OnLeaveArena);
+        let entity_only = matches!(
+            head.kind(),
+            S::OnBirth
+                | S::OnEnd
+                | S::OnHurt
+                | S::OnTouch
+                | S::OnLeaveArena
+                | S::OnZone
+                | S::OnLine
+                | S::OnTouchEdge
+                | S::OnPart
+                | S::OnImpact
+                | S::OnDown
+                | S::OnBecoming
+                | S::OnQuitting
+                | S::WhileTouching
+        );
         if entity_only && scope.owner == POND {
             let diagnostic = Diagnostic::new(
                 Code::OutOfPlace,
@@ -198,12 +325,55 @@ impl Checker {
                 Event::Hurt
             }
             S::OnEnd => Event::End(self.causes(head.child(S::ByCauses))),
-            S::OnTouch => self.touch(head, scope)?,
-            S::OnPress => Event::Press(self.input_of(&head.name()?)?),
-            S::OnRelease => Event::Release(self.input_of(&head.name()?)?),
+            S::OnDown => {
+                self.needs_health(head, scope.owner);
+                Event::Down
+            }
+            S::OnTouch => {
+                let other = self.other(head, scope, Ty::Entity)?;
+                Event::Touch { first: head.has_word("first"), other }
+            }
+            S::OnPart => Event::Part(self.other(head, scope, Ty::Entity)?),
+            S::WhileTouching => {
+                let period = self.expr_of(head.expr(), &time, scope);
+                Event::WhileTouching(self.other(head, scope, Ty::Entity)?, period)
+            }
+            S::OnImpact => {
+                let over = self.expr_of(head.expr(), &Ty::Num(Dim::SPEED), scope);
+                Event::Impact(self.other(head, scope, Ty::Impact)?, over)
+            }
+            S::OnZone => {
+                let zone = self.zone_named(&head.name()?)?;
+                if head.has_word("enter") { Event::Enter(zone) } else { Event::Leave(zone) }
+            }
+            S::OnLine => {
+                let at = self.expr_of(head.expr(), &Ty::Num(Dim::LENGTH), scope);
+                let side = match () {
+                    () if head.has_word("below") => LineSide::Below,
+                    () if head.has_word("above") => LineSide::Above,
+                    () if head.has_word("left") => LineSide::Left,
+                    () => LineSide::Right,
+                };
+                Event::Line(side, at)
+            }
+            S::OnTouchEdge => {
+                let sides = [
+                    ("left", Side::Left),
+                    ("right", Side::Right),
+                    ("top", Side::Top),
+                    ("bottom", Side::Bottom),
+                ];
+                let side = sides.into_iter().find(|(word, _)| head.has_word(word));
+                Event::TouchEdge(side.map(|(_, side)| side))
+            }
+            S::When => Event::When(self.expr_of(head.expr(), &Ty::Truth, scope)),
+            S::OnBecoming => Event::Becoming(self.state_of(None, &head.name()?, scope)?),
+            S::OnQuitting => Event::Quitting(self.state_of(None, &head.name()?, scope)?),
+            S::OnPress => Event::Press(self.key_of(&head.name()?)?),
+            S::OnRelease => Event::Release(self.key_of(&head.name()?)?),
             S::WhileHeld => {
                 let period = self.expr_of(head.expr(), &time, scope);
-                Event::WhileHeld(self.input_of(&head.name()?)?, period)
+                Event::WhileHeld(self.key_of(&head.name()?)?, period)
             }
             S::OnMessage => self.on_message(head, scope)?,
             _ => return None,
@@ -220,36 +390,42 @@ impl Checker {
         }
     }
 
-    fn touch(&mut self, head: &Node, scope: &mut Scope) -> Option<Event> {
+    /// Who a touch is with: kinds, a condition on the other, and its name.
+    fn other(
+        &mut self,
+        head: &Node,
+        scope: &mut Scope,
+        ty: impl Fn(Vec<KindId>) -> Ty,
+    ) -> Option<Other> {
         let set = head.child(S::KindSet)?;
         let kinds = self.kind_set(&set);
+        let filter = head.child(S::WherePart).map(|part| {
+            let outer = scope.candidates.replace(kinds.clone());
+            let filter = self.expr_of(part.expr(), &Ty::Truth, scope);
+            scope.candidates = outer;
+            filter
+        });
         let name = head.child(S::AsName).and_then(|n| n.name());
-        let other = name.map(|token| self.bind(&token, Ty::Entity(kinds.clone()), scope));
-        if kinds.is_empty() {
-            return None;
-        }
-        let bodiless = |id: &KindId| self.program.kinds[id.index()].body == Body::None;
-        let without = if bodiless(&scope.owner) {
-            Some(self.program.kinds[scope.owner.index()].name.clone())
-        } else {
-            let only_bodiless = kinds.iter().all(bodiless);
-            only_bodiless.then(|| self.program.kinds[kinds[0].index()].name.clone())
-        };
-        if let Some(name) = without {
-            let message = format!("`{name}` has no body, so this touch cannot happen");
-            let diagnostic = Diagnostic::new(Code::Impossible, self.span(head), message)
-                .with_help("give the kind a line such as `body circle 0.5 u, sensor`");
-            self.report(diagnostic);
-        }
-        Some(Event::Touch {
-            first: head.has_word("first"),
-            kinds,
-            but_maker: set.has_word("but"),
-            other,
-        })
+        let bind = name.map(|token| self.bind(&token, ty(kinds.clone()), scope));
+        (!kinds.is_empty()).then_some(Other { kinds, but_maker: set.has_word("but"), filter, bind })
     }
 
-    fn input_of(&mut self, token: &Token) -> Option<InputId> {
+    /// An input that can be pressed.
+    fn key_of(&mut self, token: &Token) -> Option<InputId> {
+        let id = self.input_of(token)?;
+        if self.program.inputs[id.index()].pointer {
+            let span = self.shifted(token.text_range().into());
+            let message =
+                format!("`{}` is a pointer: it has a place, and is not pressed", token.text());
+            let diagnostic = Diagnostic::new(Code::WrongSort, span, message)
+                .with_help("declare a key for it: `input fire = key f`");
+            self.report(diagnostic);
+            return None;
+        }
+        Some(id)
+    }
+
+    pub(super) fn input_of(&mut self, token: &Token) -> Option<InputId> {
         let span = self.shifted(token.text_range().into());
         match self.names.get(token.text()) {
             Some(Symbol::Input(id)) => {

@@ -1,5 +1,6 @@
 //! The pond's header: arena, edges, rate, limit.
 
+use super::scope::Scope;
 use super::{Checker, text_of};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
@@ -65,7 +66,8 @@ impl Checker {
             match line.kind() {
                 S::ArenaLine => self.arena(&line),
                 S::EdgesLine => self.edges(&line),
-                S::LimitLine => self.limit(&line),
+                S::LimitLine => self.limits(&line),
+                S::GravityLine => self.gravity(&line),
                 _ => {}
             }
         }
@@ -86,16 +88,81 @@ impl Checker {
         }
     }
 
-    fn limit(&mut self, line: &Node) {
-        let Some(limit) = self.constant_of(line.expr(), &Ty::Num(Dim::NONE)) else { return };
-        if (1.0..=LARGEST_LIMIT).contains(&limit) && limit.fract() == 0.0 {
-            self.program.limit = limit as usize;
-        } else {
-            let diagnostic =
-                Diagnostic::new(Code::Impossible, self.span(line), "this limit cannot be kept")
-                    .with_help("write a whole number from 1 to 5_000_000");
-            self.report(diagnostic);
+    fn limits(&mut self, line: &Node) {
+        for part in line.children_of(S::LimitPart) {
+            let Some(limit) = self.constant_of(part.expr(), &Ty::Num(Dim::NONE)) else { continue };
+            let (most, what) = match () {
+                () if part.has_word("births") => (LARGEST_LIMIT, "5_000_000"),
+                () if part.has_word("rounds") => (1000.0, "1000"),
+                () if part.has_word("steps") => (1.0e8, "100_000_000"),
+                () => (LARGEST_LIMIT, "5_000_000"),
+            };
+            if !(1.0..=most).contains(&limit) || limit.fract() != 0.0 {
+                let diagnostic = Diagnostic::new(
+                    Code::Impossible,
+                    self.span(&part),
+                    "this limit cannot be kept",
+                )
+                .with_help(format!("write a whole number from 1 to {what}"));
+                self.report(diagnostic);
+                continue;
+            }
+            let limits = &mut self.program.limits;
+            match () {
+                () if part.has_word("births") => limits.births = limit as u64,
+                () if part.has_word("rounds") => limits.rounds = limit as u32,
+                () if part.has_word("steps") => limits.steps = limit as u32,
+                () => limits.entities = limit as usize,
+            }
         }
+    }
+
+    fn gravity(&mut self, line: &Node) {
+        let Some(node) = line.expr() else { return };
+        let pull = self.expr(&node, &mut Scope::reading(POND));
+        let pull = self.wants(pull, &Ty::Pair(Dim::ACCELERATION));
+        let ExprKind::Pair(x, y) = &pull.kind else { return };
+        match (constant(x, &[]), constant(y, &[])) {
+            (Some(x), Some(y)) => self.program.gravity = (x, y),
+            _ => {
+                let message = "gravity is known before play, so it cannot depend on a knob";
+                self.error(Code::WrongType, self.span(&node), message);
+            }
+        }
+    }
+
+    /// `view 80 x 45 follows frog at (40, 20)`
+    pub(super) fn view(&mut self, items: &[Node]) {
+        let header = items.iter().find(|n| n.kind() == S::Header);
+        let Some(line) = header.and_then(|h| h.child(S::ViewLine)) else { return };
+        let mut exprs = line.exprs();
+        let mut side = || exprs.next();
+        let (width, height, at) = (side(), side(), side());
+        let (Some(width), Some(height)) =
+            (self.constant_length(width), self.constant_length(height))
+        else {
+            return;
+        };
+        if width <= 0.0 || height <= 0.0 {
+            self.error(Code::Impossible, self.span(&line), "a view's sides are above 0 u");
+            return;
+        }
+        let arena = &self.program.arena;
+        let middle = ((arena.low.0 + arena.high.0) / 2.0, (arena.low.1 + arena.high.1) / 2.0);
+        let at = at.and_then(|n| self.constant_place(Some(n))).unwrap_or(middle);
+        let follows = line.name().and_then(|token| match self.names.get(token.text()) {
+            Some(super::names::Symbol::Kind(id)) => {
+                self.names.used(token.text());
+                Some(id)
+            }
+            _ => {
+                let kinds = self.names.of(|s| matches!(s, super::names::Symbol::Kind(_)));
+                let span = token.text_range().into();
+                self.unknown_name(span, token.text(), "kind", kinds.iter().map(String::as_str));
+                None
+            }
+        });
+        self.program.view = Some(View { half: (width / 2.0, height / 2.0), at, follows });
     }
 
     fn arena(&mut self, line: &Node) {

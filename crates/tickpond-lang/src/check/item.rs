@@ -12,7 +12,8 @@ use crate::units::{self, Dim};
 /// Names that mean something by themselves and can be nobody's own.
 const RESERVED: &[&str] = &[
     "self", "maker", "here", "pond", "true", "false", "and", "or", "not", "is", "any", "all",
-    "each", "pos", "vel", "heading", "speed", "spin", "health", "age", "name",
+    "each", "pos", "vel", "heading", "speed", "spin", "health", "age", "name", "state", "active",
+    "down", "resting", "label", "view", "arena", "solid", "edge",
 ];
 
 /// Most inputs: the tick keeps their keys as the bits of a word.
@@ -30,6 +31,9 @@ pub(super) fn empty_kind(name: &str, name_span: Span, role: Role) -> Kind {
         tags: Vec::new(),
         look: Look::default(),
         body: Body::None,
+        matter: Matter::default(),
+        drifts: false,
+        tracks: Vec::new(),
         health: None,
         vars: Vec::new(),
         mounts: Vec::new(),
@@ -41,6 +45,7 @@ impl Checker {
     // First pass: names.
 
     pub(super) fn declare(&mut self, items: &[Node]) {
+        // Kinds and tags first: parameters can be narrowed to them.
         for item in items {
             let Some(token) = item.name() else { continue };
             let span: Span = token.text_range().into();
@@ -54,34 +59,68 @@ impl Checker {
                     let id = self.push_kind(&token, Role::Spawner(Box::new(rule)));
                     self.declare_name(&token, Symbol::Spawner(id));
                 }
-                S::Knob => {
-                    let id = KnobId(self.program.knobs.len() as u32);
-                    self.declare_name(&token, Symbol::Knob(id));
-                    self.knob(item, &token);
-                }
-                S::Spots => {
-                    let id = SpotsId(self.program.spots.len() as u32);
-                    self.program.spots.push(Spots { name: token.text().into(), spots: vec![] });
-                    self.declare_name(&token, Symbol::Spots(id));
-                }
-                S::Input => {
-                    let id = InputId(self.program.inputs.len() as u32);
-                    self.declare_name(&token, Symbol::Input(id));
-                    self.input(item, &token);
-                }
-                S::Message => {
-                    let id = MessageId(self.program.messages.len() as u32);
-                    let params = self.params(item.child(S::Params));
-                    let params = params.into_iter().map(|(name, ty, _)| (name, ty)).collect();
-                    self.program.messages.push(Message { name: token.text().into(), params });
-                    self.declare_name(&token, Symbol::Message(id));
-                }
-                S::Watch => self.declare_name(&token, Symbol::Watch),
-                S::Routine => self.declare_name(&token, Symbol::Routine),
                 _ => {}
             }
         }
         self.declare_tags(items);
+        for item in items.iter().filter(|n| n.kind() == S::Kind) {
+            if let Some(id) = self.kind_of_item(item) {
+                self.tags(item, id);
+            }
+        }
+        for item in items {
+            if let Some(token) = item.name() {
+                self.declare_item(item, &token);
+            }
+        }
+    }
+
+    fn declare_item(&mut self, item: &Node, token: &Token) {
+        match item.kind() {
+            S::Knob => {
+                let id = KnobId(self.program.knobs.len() as u32);
+                self.declare_name(token, Symbol::Knob(id));
+                self.knob(item, token);
+            }
+            S::Spots => {
+                let id = SpotsId(self.program.spots.len() as u32);
+                self.program.spots.push(Spots { name: token.text().into(), spots: vec![] });
+                self.declare_name(token, Symbol::Spots(id));
+            }
+            S::Zone => {
+                let id = ZoneId(self.program.zones.len() as u32);
+                let shape = ZoneShape::Circle { at: (0.0, 0.0), radius: 0.0 };
+                self.program.zones.push(Zone { name: token.text().into(), shape });
+                self.declare_name(token, Symbol::Zone(id));
+            }
+            S::Input => {
+                let id = InputId(self.program.inputs.len() as u32);
+                self.declare_name(token, Symbol::Input(id));
+                self.input(item, token);
+            }
+            S::Message => {
+                let id = MessageId(self.program.messages.len() as u32);
+                let params = self.params(item.child(S::Params));
+                let params = params.into_iter().map(|(name, ty, _)| (name, ty)).collect();
+                self.program.messages.push(Message { name: token.text().into(), params });
+                self.declare_name(token, Symbol::Message(id));
+            }
+            S::Behavior => {
+                self.behaviors.push(item.clone());
+                self.declare_name(token, Symbol::Behavior(self.behaviors.len() - 1));
+            }
+            S::Function => {
+                self.functions.push(item.clone());
+                self.declare_name(token, Symbol::Function(self.functions.len() - 1));
+            }
+            S::ValueFunction => {
+                self.value_functions.push(item.clone());
+                self.declare_name(token, Symbol::ValueFunction(self.value_functions.len() - 1));
+            }
+            S::Watch => self.declare_name(token, Symbol::Watch),
+            S::Routine => self.declare_name(token, Symbol::Routine),
+            _ => {}
+        }
     }
 
     fn declare_tags(&mut self, items: &[Node]) {
@@ -134,7 +173,11 @@ impl Checker {
             site: SiteId(0),
             rhythm: Rhythm::Once,
             keep_at_most: None,
+            keep: None,
             at_most: None,
+            from: None,
+            until: None,
+            muted: false,
         }
     }
 
@@ -225,6 +268,14 @@ impl Checker {
         let key = item.names().nth(1).map(|t| t.text().to_string());
         let key = key.or_else(|| item.token(S::Number).map(|t| t.text().trim().to_string()));
         let key = key.unwrap_or_default();
+        if item.has_word("pointer") {
+            self.program.inputs.push(Input {
+                name: token.text().into(),
+                key: String::new(),
+                pointer: true,
+            });
+            return;
+        }
         let named = ["space", "left", "right", "up", "down", "enter"].contains(&key.as_str());
         if !named && key.chars().count() != 1 && !key.is_empty() {
             let span = self.span(item);
@@ -239,7 +290,8 @@ impl Checker {
                 .with_help("remove those you do not need");
             self.report(diagnostic);
         }
-        self.program.inputs.push(Input { name: token.text().into(), key: key.to_lowercase() });
+        let key = key.to_lowercase();
+        self.program.inputs.push(Input { name: token.text().into(), key, pointer: false });
     }
 
     /// Names, types and defaults of parameters.
@@ -249,10 +301,29 @@ impl Checker {
         for param in params.children_of(S::Param) {
             let mut names = param.names();
             let (Some(name), Some(ty)) = (names.next(), names.next()) else { continue };
-            let ty = self.type_named(&ty);
+            let ty = match param.has_word("of") {
+                true => self.kinds_among(&ty, &param),
+                false => self.type_named(&ty),
+            };
             out.push((name.text().to_string(), ty, param.expr()));
         }
         out
+    }
+
+    /// `kind of insect or frog`
+    fn kinds_among(&mut self, ty: &Token, param: &Node) -> Ty {
+        if ty.text() != "kind" {
+            let message = "only `kind` can be narrowed by `of`";
+            self.error(Code::Syntax, ty.text_range().into(), message);
+            return Ty::Unknown;
+        }
+        let mut kinds = Vec::new();
+        for token in param.names().skip(2) {
+            kinds.extend(self.kinds_named(&token));
+        }
+        kinds.sort();
+        kinds.dedup();
+        if kinds.is_empty() { Ty::Unknown } else { Ty::KindOf(kinds) }
     }
 
     fn type_named(&mut self, token: &Token) -> Ty {
@@ -285,28 +356,36 @@ impl Checker {
     // Second pass: parts, in an order that lets texts use each other freely.
 
     pub(super) fn define(&mut self, items: &[Node]) {
-        for item in items.iter().filter(|n| n.kind() == S::Kind) {
-            if let Some(id) = self.kind_of_item(item) {
-                self.tags(item, id);
-                self.variables(item, id);
-            }
+        let kinds: Vec<(KindId, &Node)> = items
+            .iter()
+            .filter(|n| n.kind() == S::Kind)
+            .filter_map(|item| Some((self.kind_of_item(item)?, item)))
+            .collect();
+        for (id, item) in &kinds {
+            self.add_track(item, "", *id);
+        }
+        for (id, item) in &kinds {
+            self.variables(item, *id);
+        }
+        for (id, item) in &kinds {
+            self.uses(item, *id);
         }
         for item in items {
             match item.kind() {
-                S::Vars => self.vars_of(item, POND),
+                S::Vars => self.vars_of(item, Scope::handler(POND)),
                 S::Spawner => {
                     if let Some(id) = self.kind_of_item(item) {
                         self.spawner_vars(item, id);
                     }
                 }
                 S::Spots => self.spots(item),
+                S::Zone => self.zone(item),
+                S::Tape => self.tape(item),
                 _ => {}
             }
         }
-        for item in items.iter().filter(|n| n.kind() == S::Kind) {
-            if let Some(id) = self.kind_of_item(item) {
-                self.kind_parts(item, id);
-            }
+        for (id, item) in kinds {
+            self.kind_parts(item, id);
         }
     }
 
@@ -331,31 +410,34 @@ impl Checker {
 
     fn variables(&mut self, item: &Node, id: KindId) {
         for vars in item.children_of(S::Vars) {
-            self.vars_of(&vars, id);
+            self.vars_of(&vars, Scope::handler(id));
         }
     }
 
-    fn vars_of(&mut self, vars: &Node, id: KindId) {
+    /// Variables of the scope's owner, or of the behaviour in it.
+    pub(super) fn vars_of(&mut self, vars: &Node, scope: Scope) {
         for var in vars.children_of(S::Var) {
             let (Some(token), Some(value)) = (var.name(), var.expr()) else { continue };
             // Chance is allowed: it is drawn at birth.
-            let init = self.expr(&value, &mut Scope::handler(id));
+            let init = self.expr(&value, &mut scope.clone());
             // A pair without a unit is a place, here as elsewhere.
             let init = super::expr::with_unit_of(&init, &Ty::PLACE).unwrap_or(init);
-            if matches!(init.ty, Ty::Text | Ty::Wave) {
+            if matches!(init.ty, Ty::Text | Ty::Wave | Ty::Ray(_) | Ty::Impact(_)) {
                 let message = format!("a variable cannot hold {}", init.ty.noun());
                 self.error(Code::WrongType, init.span, message);
                 continue;
             }
-            self.add_var(&token, init.ty.clone(), init, id);
+            let part = scope.part.as_ref().map_or("", |part| part.name.as_str());
+            self.add_var(&token, init.ty.clone(), init, (scope.owner, part));
         }
     }
 
-    fn add_var(&mut self, token: &Token, ty: Ty, init: Expr, id: KindId) {
+    fn add_var(&mut self, token: &Token, ty: Ty, init: Expr, (id, part): (KindId, &str)) {
         let span: Span = token.text_range().into();
         let name = token.text();
         let taken = RESERVED.contains(&name) || units::find(name).is_some();
-        let var_name = self.var_name(name);
+        let full = if part.is_empty() { name.to_string() } else { format!("{part}.{name}") };
+        let var_name = self.var_name(&full);
         if taken {
             let diagnostic = Diagnostic::new(
                 Code::NameClash,
@@ -401,7 +483,7 @@ impl Checker {
                     Expr { kind: ExprKind::Num(0.0), ty: Ty::Unknown, span }
                 }
             };
-            self.add_var(&token, ty, init, id);
+            self.add_var(&token, ty, init, (id, ""));
         }
         self.variables(item, id);
     }
@@ -426,7 +508,8 @@ impl Checker {
     }
 
     fn kind_parts(&mut self, item: &Node, id: KindId) {
-        self.once(item, &[S::LookLine, S::BodyLine, S::HealthLine, S::Vars]);
+        self.once(item, &[S::LookLine, S::BodyLine, S::HealthLine, S::Vars, S::StatesLine]);
+        self.program.kinds[id.index()].drifts = item.child(S::DriftsLine).is_some();
         if let Some(look) = item.child(S::LookLine) {
             self.look(&look, id);
         }
@@ -494,10 +577,12 @@ impl Checker {
 
     fn body(&mut self, line: &Node, id: KindId) {
         let sizes: Vec<Option<f64>> = line.exprs().map(|e| self.constant_length(Some(e))).collect();
+        let options: Vec<Node> = line.children_of(S::BodyOption).collect();
+        let has = |word: &str| options.iter().any(|o| o.has_word(word));
         let body = match (line.has_word("circle"), line.has_word("box"), &sizes[..]) {
             (true, _, [Some(radius)]) => Body::Circle { radius: *radius },
             (_, true, [Some(width), Some(height)]) => {
-                Body::Box { half: (width / 2.0, height / 2.0), upright: line.has_word("upright") }
+                Body::Box { half: (width / 2.0, height / 2.0), upright: has("upright") }
             }
             _ => Body::None,
         };
@@ -510,7 +595,53 @@ impl Checker {
             let span = self.span(line);
             self.error(Code::Impossible, span, "a body's sizes are above 0 u");
         }
-        self.program.kinds[id.index()].body = body;
+        if has("solid") && has("sensor") {
+            let span = self.span(line);
+            self.error(Code::Twice, span, "a body is a sensor or solid, not both");
+        }
+        if has("solid") && line.has_word("none") {
+            let span = self.span(line);
+            self.error(Code::Impossible, span, "what has no body cannot be solid");
+        }
+        let mut matter = Matter {
+            solid: has("solid"),
+            fixed: has("fixed"),
+            weightless: has("weightless"),
+            ..Matter::default()
+        };
+        for option in &options {
+            self.body_option(option, &mut matter);
+        }
+        let kind = &mut self.program.kinds[id.index()];
+        kind.body = body;
+        kind.drifts |= matter.solid && !matter.fixed;
+        kind.matter = matter;
+    }
+
+    fn body_option(&mut self, option: &Node, matter: &mut Matter) {
+        if let Some(set) = option.child(S::KindSet) {
+            matter.passes.extend(self.kind_set(&set));
+            matter.passes.sort();
+            matter.passes.dedup();
+            return;
+        }
+        let is_drag = option.has_word("drag");
+        let ty = Ty::Num(if is_drag { Dim::RATE } else { Dim::NONE });
+        let Some(value) = option.expr().and_then(|n| self.constant_of(Some(n), &ty)) else {
+            return;
+        };
+        let (cell, low) = match () {
+            () if option.has_word("bounce") => (&mut matter.bounce, 0.0),
+            () if option.has_word("friction") => (&mut matter.friction, 0.0),
+            () if is_drag => (&mut matter.drag, 0.0),
+            () => (&mut matter.weight, 1.0e-6),
+        };
+        if (low..=1.0e6).contains(&value) {
+            *cell = value;
+        } else {
+            let message = format!("this must be from {low} to 1_000_000");
+            self.error(Code::OutOfRange, self.span(option), message);
+        }
     }
 
     // Constants.

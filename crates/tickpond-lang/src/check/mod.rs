@@ -3,10 +3,13 @@
 //! No step stops at the first mistake. A part that cannot be understood gets the type
 //! [`Ty::Unknown`], which agrees with everything, so that one mistake gives one message.
 
+mod act;
+mod behavior;
 mod birth;
 mod expect;
 mod expr;
 mod findings;
+mod function;
 mod handler;
 mod header;
 mod item;
@@ -14,7 +17,9 @@ mod name;
 mod names;
 mod query;
 mod scope;
+mod states;
 mod stmt;
+mod tape;
 
 use std::sync::Arc;
 
@@ -58,6 +63,24 @@ pub fn compile(text: &str) -> Compilation {
     Compilation { program: (!broken).then(|| Arc::new(program)), diagnostics }
 }
 
+/// Compiles a pond together with the steps of a tape from elsewhere, which becomes a tape of the pond
+/// with this name. The pond itself must be without errors: the spans of the diagnostics are those of
+/// the steps.
+pub fn compile_with_tape(pond: &str, name: &str, steps: &str) -> Compilation {
+    let name: String = name.chars().filter(|c| !"\"\\\n".contains(*c)).collect();
+    let head = format!("{pond}\ntape \"{name}\" {{\n");
+    let mut compiled = compile(&format!("{head}{steps}\n}}\n"));
+    let (start, end) = (head.len() as u32, (head.len() + steps.len()) as u32);
+    compiled.diagnostics.retain(|d| d.severity == Severity::Error || d.span.start >= start);
+    for diagnostic in &mut compiled.diagnostics {
+        let at = |place: u32| place.clamp(start, end) - start;
+        diagnostic.span = Span { start: at(diagnostic.span.start), end: at(diagnostic.span.end) };
+        diagnostic.labels.clear();
+        diagnostic.mend = None;
+    }
+    compiled
+}
+
 /// The state of a compilation: the program so far and what the names stand for.
 pub(crate) struct Checker {
     program: Program,
@@ -65,6 +88,15 @@ pub(crate) struct Checker {
     names: Names,
     /// What parts of texts add to their spans: they are parsed on their own.
     offset: u32,
+    behaviors: Vec<Node>,
+    functions: Vec<Node>,
+    value_functions: Vec<Node>,
+    /// The behaviours each kind uses.
+    kind_uses: Vec<(KindId, Vec<(scope::Part, Node)>)>,
+    /// Functions being taken in, outermost first.
+    calls: Vec<String>,
+    calls_made: usize,
+    next_bound: u32,
 }
 
 impl Checker {
@@ -75,9 +107,15 @@ impl Checker {
             title: String::new(),
             arena: header::default_arena(),
             rate: 60.0,
-            limit: 50_000,
+            limits: Limits::default(),
+            view: None,
+            gravity: (0.0, 0.0),
             knobs: Vec::new(),
             spots: Vec::new(),
+            zones: Vec::new(),
+            state_names: Vec::new(),
+            track_names: vec![String::new()],
+            tapes: Vec::new(),
             inputs: Vec::new(),
             messages: Vec::new(),
             tags: Vec::new(),
@@ -88,7 +126,19 @@ impl Checker {
             expects: Vec::new(),
             sites: Vec::new(),
         };
-        Checker { program, diagnostics, names: Names::default(), offset: 0 }
+        Checker {
+            program,
+            diagnostics,
+            names: Names::default(),
+            offset: 0,
+            behaviors: Vec::new(),
+            functions: Vec::new(),
+            value_functions: Vec::new(),
+            kind_uses: Vec::new(),
+            calls: Vec::new(),
+            calls_made: 0,
+            next_bound: 0,
+        }
     }
 
     fn lower(&mut self, root: &Node) {
@@ -96,6 +146,8 @@ impl Checker {
         self.header(root, &items);
         self.declare(&items);
         self.define(&items);
+        // The view follows a kind, which must be known.
+        self.view(&items);
         self.bodies(&items);
     }
 
@@ -166,6 +218,11 @@ impl Checker {
         if let Some(expr) = expr::with_unit_of(&expr, wanted) {
             return expr;
         }
+        if let (ExprKind::Kind(kind), Ty::KindOf(these)) = (&expr.kind, wanted)
+            && these.contains(kind)
+        {
+            return Expr { ty: wanted.clone(), ..expr };
+        }
         let diagnostic = self.mismatch(&expr, wanted);
         self.report(diagnostic);
         Expr { ty: Ty::Unknown, ..expr }
@@ -178,6 +235,18 @@ impl Checker {
             || matches!((&expr.ty, wanted), (Ty::Pair(_), Ty::Pair(_)));
         let code = if by_unit { Code::WrongUnit } else { Code::WrongType };
         let message = match &expr.ty {
+            Ty::Kind | Ty::KindOf(_) if matches!(wanted, Ty::KindOf(_)) => {
+                let these = if let Ty::KindOf(these) = wanted { these.as_slice() } else { &[] };
+                let names: Vec<String> = these
+                    .iter()
+                    .map(|k| format!("`{}`", self.program.kinds[k.index()].name))
+                    .collect();
+                let wanted = match &names[..] {
+                    [one] => one.clone(),
+                    _ => format!("one of {}", names.join(", ")),
+                };
+                format!("expected {wanted}, found the kind `{source}`")
+            }
             Ty::Num(dim) | Ty::Pair(dim) if by_unit && *dim != Dim::NONE => format!(
                 "expected {}, found {}: `{source}` is in `{dim}`",
                 wanted.noun(),
@@ -247,38 +316,39 @@ impl Checker {
         }
         let mut kinds = Vec::new();
         for token in node.names() {
-            let span = self.shifted(token.text_range().into());
-            match self.symbol(token.text()) {
-                Some(Symbol::Kind(kind) | Symbol::Spawner(kind)) => {
-                    self.names.used(token.text());
-                    kinds.push(kind);
-                }
-                Some(Symbol::Tag(tag)) => {
-                    self.names.used(token.text());
-                    let all = self.program.kinds.iter().enumerate();
-                    kinds.extend(
-                        all.filter(|(_, k)| k.tags.contains(&tag)).map(|(i, _)| KindId(i as u32)),
-                    );
-                }
-                Some(other) => {
-                    let message = format!(
-                        "expected a kind or a tag, found {} `{}`",
-                        other.noun(),
-                        token.text()
-                    );
-                    self.error(Code::WrongSort, span, message);
-                }
-                None => {
-                    let candidates =
-                        self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Tag(_)));
-                    let candidates: Vec<&str> = candidates.iter().map(String::as_str).collect();
-                    self.unknown_name(span, token.text(), "kind or tag", candidates.into_iter());
-                }
-            }
+            kinds.extend(self.kinds_named(&token));
         }
         kinds.sort();
         kinds.dedup();
         kinds
+    }
+
+    /// The kinds a name means: one kind, or all with a tag.
+    fn kinds_named(&mut self, token: &crate::syntax::Token) -> Vec<KindId> {
+        let span = self.shifted(token.text_range().into());
+        match self.symbol(token.text()) {
+            Some(Symbol::Kind(kind) | Symbol::Spawner(kind)) => {
+                self.names.used(token.text());
+                vec![kind]
+            }
+            Some(Symbol::Tag(tag)) => {
+                self.names.used(token.text());
+                let all = self.program.kinds.iter().enumerate();
+                all.filter(|(_, k)| k.tags.contains(&tag)).map(|(i, _)| KindId(i as u32)).collect()
+            }
+            Some(other) => {
+                let message =
+                    format!("expected a kind or a tag, found {} `{}`", other.noun(), token.text());
+                self.error(Code::WrongSort, span, message);
+                Vec::new()
+            }
+            None => {
+                let candidates = self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Tag(_)));
+                let candidates: Vec<&str> = candidates.iter().map(String::as_str).collect();
+                self.unknown_name(span, token.text(), "kind or tag", candidates.into_iter());
+                Vec::new()
+            }
+        }
     }
 
     /// The causes behind `by`.

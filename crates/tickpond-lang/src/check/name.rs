@@ -20,6 +20,9 @@ impl Checker {
         if let Some((id, ty)) = scope.find(name) {
             return (ExprKind::Local(id), ty);
         }
+        if let Some((id, ty)) = scope.find_bound(name) {
+            return (ExprKind::Bound(id), ty);
+        }
         if let Some(kinds) = scope.candidates.clone()
             && let Some(found) = self.field_of(&kinds, name)
         {
@@ -29,6 +32,7 @@ impl Checker {
             "true" => return (ExprKind::Truth(true), Ty::Truth),
             "false" => return (ExprKind::Truth(false), Ty::Truth),
             "self" | "here" | "maker" => return self.own_word(name, span, scope),
+            "view" if self.program.view.is_some() => return (ExprKind::View, Ty::PLACE),
             "pond" => {
                 let message = "the pond is no entity; it only hears messages: `send … to pond`";
                 self.error(Code::OutOfPlace, span, message);
@@ -36,10 +40,36 @@ impl Checker {
             }
             _ => {}
         }
-        if let Some((field, ty)) = self.field_of(&[scope.owner], name) {
+        if let Some(param) = scope.part.as_ref().and_then(|p| p.params.iter().find(|p| p.0 == name))
+        {
+            return (param.1.kind.clone(), param.1.ty.clone());
+        }
+        if let Some((field, ty)) = self.own_field(scope, name) {
             return (ExprKind::Own(field), ty);
         }
         self.symbol_expr(name, span, scope)
+    }
+
+    /// A field of the scope's owner; those of the behaviour in it go first.
+    pub(super) fn own_field(&self, scope: &Scope, name: &str) -> Option<(Field, Ty)> {
+        let part = scope.part.as_ref().and_then(|p| self.part_field(&[scope.owner], &p.name, name));
+        part.or_else(|| self.field_of(&[scope.owner], name))
+    }
+
+    /// A field of a behaviour these kinds use: its variable, or its state.
+    pub(super) fn part_field(
+        &self,
+        kinds: &[KindId],
+        part: &str,
+        name: &str,
+    ) -> Option<(Field, Ty)> {
+        if name == "state"
+            && let Some(states) = self.states_of_track(kinds, part)
+        {
+            let track = self.program.track_names.iter().position(|n| n == part)?;
+            return Some((Field::State(TrackName(track as u32)), Ty::State(states)));
+        }
+        self.var_field(kinds, &format!("{part}.{name}"))
     }
 
     pub(super) fn own_word(&mut self, name: &str, span: Span, scope: &Scope) -> (ExprKind, Ty) {
@@ -80,6 +110,10 @@ impl Checker {
                         unknown()
                     }
                 }
+            }
+            Some(Symbol::Input(id)) if self.program.inputs[id.index()].pointer => {
+                self.names.used(name);
+                (ExprKind::Pointer(id), Ty::PLACE)
             }
             Some(Symbol::Spots(_)) => {
                 let message = format!("`{name}` is a group of spots, not one place");
@@ -132,6 +166,19 @@ impl Checker {
                     return number(Field::Health, Dim::NONE);
                 }
                 "name" => return Some((Field::Name, Ty::Text)),
+                "label" => return Some((Field::Label, Ty::Text)),
+                "active" => return Some((Field::Active, Ty::Truth)),
+                "down" if kinds.iter().any(|id| kind_of(id).health.is_some()) => {
+                    return Some((Field::Down, Ty::Truth));
+                }
+                "resting" if kinds.iter().any(|id| kind_of(id).matter.solid) => {
+                    return Some((Field::Resting, Ty::Truth));
+                }
+                "state" => {
+                    if let Some(states) = self.states_of_track(kinds, "") {
+                        return Some((Field::State(TrackName(0)), Ty::State(states)));
+                    }
+                }
                 "maker" => {
                     let everyone = self.program.entity_kinds().map(|(id, _)| id).collect();
                     return Some((Field::Maker, Ty::Entity(everyone)));
@@ -139,6 +186,10 @@ impl Checker {
                 _ => {}
             }
         }
+        self.var_field(kinds, name)
+    }
+
+    fn var_field(&self, kinds: &[KindId], name: &str) -> Option<(Field, Ty)> {
         let at = self.program.var_names.iter().position(|n| n == name)?;
         let var_name = VarName(at as u32);
         let mut types = kinds.iter().map(|id| self.program.var_of(*id, var_name).map(|v| &v.ty));
@@ -148,8 +199,10 @@ impl Checker {
 
     /// Names of all fields these kinds have, for near misses.
     pub(super) fn field_names(&self, kinds: &[KindId]) -> Vec<String> {
-        const BUILT_IN: [&str; 9] =
-            ["pos", "vel", "heading", "speed", "spin", "health", "age", "maker", "name"];
+        const BUILT_IN: [&str; 14] = [
+            "pos", "vel", "heading", "speed", "spin", "health", "age", "maker", "name", "label",
+            "state", "active", "down", "resting",
+        ];
         let built_in = BUILT_IN.iter().map(|n| n.to_string());
         let vars = kinds.iter().flat_map(|id| &self.program.kinds[id.index()].vars);
         let vars = vars.map(|v| self.program.var_names[v.name.index()].clone());
@@ -162,8 +215,13 @@ impl Checker {
             return self.spot_expr(&base_node, &number);
         }
         let Some(token) = node.name() else { return unknown() };
+        if let Some(found) = self.field_of_part(&base_node, &token, scope) {
+            return found;
+        }
         let base = self.expr(&base_node, scope);
         match base.ty.clone() {
+            Ty::Ray(kinds) => self.ray_field(base, kinds, &token),
+            Ty::Impact(kinds) => self.impact_field(base, kinds, &token),
             Ty::Pair(dim) => match token.text() {
                 "x" => (ExprKind::Part(base.into(), 0), Ty::Num(dim)),
                 "y" => (ExprKind::Part(base.into(), 1), Ty::Num(dim)),
@@ -185,6 +243,78 @@ impl Checker {
                 unknown()
             }
         }
+    }
+
+    /// `flashes.state`, `lily#2.flashes.state`: a field of a behaviour.
+    fn field_of_part(
+        &mut self,
+        base: &Node,
+        token: &Token,
+        scope: &mut Scope,
+    ) -> Option<(ExprKind, Ty)> {
+        let part = base.name()?;
+        if !matches!(self.names.get(part.text()), Some(Symbol::Behavior(_))) {
+            return None;
+        }
+        self.names.used(part.text());
+        let (kinds, entity) = match base.kind() {
+            S::NameExpr => match &scope.candidates {
+                Some(kinds) => (kinds.clone(), None),
+                None => (vec![scope.owner], None),
+            },
+            S::FieldExpr => {
+                let entity = self.expr(&base.expr()?, scope);
+                match &entity.ty {
+                    Ty::Entity(kinds) => (kinds.clone(), Some(entity)),
+                    _ => return None,
+                }
+            }
+            _ => return None,
+        };
+        let Some((field, ty)) = self.part_field(&kinds, part.text(), token.text()) else {
+            let span = self.shifted(token.text_range().into());
+            let message = format!("there is no `{}.{}` here", part.text(), token.text());
+            let diagnostic = Diagnostic::new(Code::NoSuchField, span, message)
+                .with_help(format!("the kind needs a line `uses {}`", part.text()));
+            self.report(diagnostic);
+            return Some(unknown());
+        };
+        let kind = match entity {
+            None if scope.candidates.is_some() => ExprKind::Its(field),
+            None => ExprKind::Own(field),
+            Some(entity) => match entity.kind {
+                ExprKind::Me => ExprKind::Own(field),
+                ExprKind::It => ExprKind::Its(field),
+                _ => ExprKind::Of(entity.into(), field),
+            },
+        };
+        Some((kind, ty))
+    }
+
+    fn ray_field(&mut self, base: Expr, kinds: Vec<KindId>, token: &Token) -> (ExprKind, Ty) {
+        let ExprKind::Local(local) = base.kind else { return unknown() };
+        match token.text() {
+            "target" => (ExprKind::RayPart(local, RayPart::Target), Ty::Entity(kinds)),
+            "length" => (ExprKind::RayPart(local, RayPart::Length), Ty::Num(Dim::LENGTH)),
+            "place" => (ExprKind::RayPart(local, RayPart::Place), Ty::PLACE),
+            other => self.no_part("a ray", "`target`, `length` and `place`", other, token),
+        }
+    }
+
+    fn impact_field(&mut self, base: Expr, kinds: Vec<KindId>, token: &Token) -> (ExprKind, Ty) {
+        let ExprKind::Local(local) = base.kind else { return unknown() };
+        match token.text() {
+            "other" => (ExprKind::RayPart(local, RayPart::Target), Ty::Entity(kinds)),
+            "speed" => (ExprKind::RayPart(local, RayPart::Speed), Ty::Num(Dim::SPEED)),
+            "velocity" => (ExprKind::RayPart(local, RayPart::Velocity), Ty::Pair(Dim::SPEED)),
+            other => self.no_part("an impact", "`other`, `speed` and `velocity`", other, token),
+        }
+    }
+
+    fn no_part(&mut self, noun: &str, parts: &str, name: &str, token: &Token) -> (ExprKind, Ty) {
+        let span = self.shifted(token.text_range().into());
+        self.error(Code::NoSuchField, span, format!("{noun} has {parts}, not `{name}`"));
+        unknown()
     }
 
     fn entity_field(&mut self, base: Expr, kinds: &[KindId], token: &Token) -> (ExprKind, Ty) {

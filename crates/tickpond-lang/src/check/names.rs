@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::diagnostic::Span;
-use crate::program::{InputId, KindId, KnobId, MessageId, SpotsId, TagId};
+use crate::program::{InputId, KindId, KnobId, MessageId, SpotsId, TagId, ZoneId};
 
 /// What a name stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -15,6 +15,13 @@ pub(crate) enum Symbol {
     Spots(SpotsId),
     Input(InputId),
     Message(MessageId),
+    Zone(ZoneId),
+    /// By its place among the checker's behaviours.
+    Behavior(usize),
+    /// By its place among the checker's functions.
+    Function(usize),
+    /// By its place among the checker's functions that give a value.
+    ValueFunction(usize),
     Watch,
     Routine,
 }
@@ -30,6 +37,9 @@ impl Symbol {
             Symbol::Spots(_) => "the spot group",
             Symbol::Input(_) => "the input",
             Symbol::Message(_) => "the message",
+            Symbol::Zone(_) => "the zone",
+            Symbol::Behavior(_) => "the behaviour",
+            Symbol::Function(_) | Symbol::ValueFunction(_) => "the function",
             Symbol::Watch => "the watch",
             Symbol::Routine => "the routine",
         }

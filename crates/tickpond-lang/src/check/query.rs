@@ -13,6 +13,13 @@ use crate::units::Dim;
 impl Checker {
     pub(super) fn query_expr(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
         let Some(set) = node.child(S::KindSet) else { return unknown() };
+        for (word, stat) in
+            [("sent", MailStat::Sent), ("heard", MailStat::Heard), ("unheard", MailStat::Unheard)]
+        {
+            if node.has_word(word) {
+                return self.mail_stat(&set, stat);
+            }
+        }
         if node.has_word("count")
             && let Some(token) = set.name()
             && let Some((local, Ty::Wave)) = scope.find(token.text())
@@ -40,7 +47,14 @@ impl Checker {
                     self.error(Code::OutOfPlace, span, message);
                 }
             }
-            return (ExprKind::Stat(stat, kinds, causes), Ty::Num(Dim::NONE));
+            let words = node.child(S::BecausePart).and_then(|n| super::text_of(&n));
+            let credit = node.child(S::CreditPart).and_then(|n| n.child(S::KindSet));
+            if words.is_none() && credit.is_none() {
+                return (ExprKind::Stat(stat, kinds, causes), Ty::Num(Dim::NONE));
+            }
+            let credit = credit.map(|set| self.kind_set(&set)).unwrap_or_default();
+            let tally = Tally { kinds, causes, words, credit };
+            return (ExprKind::Tally(tally), Ty::Num(Dim::NONE));
         }
         if let Some(by) = node.child(S::ByCauses) {
             let span = self.span(&by);
@@ -64,7 +78,7 @@ impl Checker {
         let ty = match what {
             QueryKind::Count => Ty::Num(Dim::NONE),
             QueryKind::Any => Ty::Truth,
-            QueryKind::Nearest => Ty::Entity(kinds.clone()),
+            _ => Ty::Entity(kinds.clone()),
         };
         let query = self.query_parts(node, kinds, what, scope);
         (ExprKind::Query(Box::new(query)), ty)
@@ -100,13 +114,135 @@ impl Checker {
             scope.candidates = outer;
             condition
         });
-        Query { what, kinds, within, condition }
+        let touching = node.child(S::TouchingPart);
+        if let (Some(part), true) = (&touching, scope.owner == POND) {
+            self.error(Code::OutOfPlace, self.span(part), "the pond touches nothing");
+        }
+        Query { what, kinds, touching: touching.is_some(), value: None, within, condition }
+    }
+
+    fn mail_stat(&mut self, set: &Node, stat: MailStat) -> (ExprKind, Ty) {
+        let Some(token) = set.name() else { return unknown() };
+        match self.names.get(token.text()) {
+            Some(super::names::Symbol::Message(id)) => {
+                (ExprKind::Mail(stat, id), Ty::Num(Dim::NONE))
+            }
+            _ => {
+                let span = self.shifted(token.text_range().into());
+                let names = self.names.of(|s| matches!(s, super::names::Symbol::Message(_)));
+                self.unknown_name(span, token.text(), "message", names.iter().map(String::as_str));
+                unknown()
+            }
+        }
+    }
+
+    /// `random one of midge within 20 u`
+    pub(super) fn random_one(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
+        let Some(set) = node.child(S::KindSet) else { return unknown() };
+        let kinds = self.kind_set(&set);
+        if kinds.is_empty() || !self.chance_allowed(self.span(node), scope) {
+            return unknown();
+        }
+        let query = self.query_parts(node, kinds.clone(), QueryKind::Random, scope);
+        (ExprKind::Query(Box::new(query)), Ty::Entity(kinds))
+    }
+
+    /// `inside(weir)`: whether the entity, or the candidate of the query around, is in a zone.
+    fn inside(&mut self, node: &Node, args: &[Node], scope: &mut Scope) -> (ExprKind, Ty) {
+        let token = args.first().filter(|n| n.kind() == S::NameExpr).and_then(|n| n.name());
+        let (Some(token), true) = (token, args.len() == 1) else {
+            let diagnostic = Diagnostic::new(
+                Code::WrongCount,
+                self.span(node),
+                "`inside` takes the name of a zone",
+            )
+            .with_help("write `inside(weir)`, or `p is inside weir`");
+            self.report(diagnostic);
+            return unknown();
+        };
+        let Some(zone) = self.zone_named(&token) else { return unknown() };
+        let span = self.span(node);
+        let place = if scope.candidates.is_some() {
+            Expr { kind: ExprKind::Its(Field::Pos), ty: Ty::PLACE, span }
+        } else if scope.owner == POND {
+            self.own_word("here", span, scope);
+            return unknown();
+        } else {
+            super::act::own_place(span)
+        };
+        (ExprKind::Inside(place.into(), zone), Ty::Truth)
+    }
+
+    /// `sum(midge.health)` and its like.
+    fn aggregate(
+        &mut self,
+        what: QueryKind,
+        arg: &Node,
+        scope: &mut Scope,
+    ) -> Option<(ExprKind, Ty)> {
+        let base = (arg.kind() == S::FieldExpr).then(|| arg.expr()).flatten()?;
+        let name = (base.kind() == S::NameExpr).then(|| base.name()).flatten()?;
+        let is_kinds = matches!(
+            self.names.get(name.text()),
+            Some(super::names::Symbol::Kind(_) | super::names::Symbol::Tag(_))
+        );
+        if !is_kinds || scope.find(name.text()).is_some() {
+            return None;
+        }
+        let kinds = self.kinds_named(&name);
+        let field = arg.name()?;
+        let span = self.span(arg);
+        let Some((field, ty)) = self.field_of(&kinds, field.text()) else {
+            let message = format!("`{}` has no field `{}`", name.text(), field.text());
+            self.error(Code::NoSuchField, self.shifted(field.text_range().into()), message);
+            return Some(unknown());
+        };
+        if !matches!(ty, Ty::Num(_)) {
+            self.error(Code::WrongType, span, format!("{} cannot be added up", ty.noun()));
+            return Some(unknown());
+        }
+        let value = Expr { kind: ExprKind::Its(field), ty: ty.clone(), span };
+        let query = Query {
+            what,
+            kinds,
+            touching: false,
+            value: Some(value),
+            within: None,
+            condition: None,
+        };
+        Some((ExprKind::Query(Box::new(query)), ty))
     }
 
     pub(super) fn call(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
         let Some(token) = node.name() else { return unknown() };
         let args: Vec<Node> =
             node.child(S::Args).iter().flat_map(|a| a.exprs().collect::<Vec<_>>()).collect();
+        if let Some(super::names::Symbol::ValueFunction(at)) = self.names.get(token.text()) {
+            return self.call_value(node, &token, at, scope);
+        }
+        if let Some(super::names::Symbol::Function(_)) = self.names.get(token.text()) {
+            let span = self.shifted(token.text_range().into());
+            let message = format!("`{}` does something and gives no value", token.text());
+            let diagnostic = Diagnostic::new(Code::WrongSort, span, message)
+                .with_help("call it on a line of its own");
+            self.report(diagnostic);
+            return unknown();
+        }
+        if token.text() == "inside" {
+            return self.inside(node, &args, scope);
+        }
+        if let [arg] = &args[..] {
+            let what = match token.text() {
+                "sum" => Some(QueryKind::Sum),
+                "mean" => Some(QueryKind::Mean),
+                "min" => Some(QueryKind::Smallest),
+                "max" => Some(QueryKind::Largest),
+                _ => None,
+            };
+            if let Some(found) = what.and_then(|what| self.aggregate(what, arg, scope)) {
+                return found;
+            }
+        }
         let Some((_, function, wanted)) = FUNCTIONS.iter().find(|(n, _, _)| *n == token.text())
         else {
             let near = near_miss(token.text(), FUNCTIONS.iter().map(|(n, _, _)| *n));
@@ -162,6 +298,16 @@ impl Checker {
                     return unknown();
                 }
             },
+            Function::Direction => match first.ty {
+                Ty::Pair(_) => (vec![first], number(Dim::ANGLE)),
+                Ty::Unknown => return unknown(),
+                _ => {
+                    self.wants(first, &Ty::Pair(Dim::SPEED));
+                    return unknown();
+                }
+            },
+            // Made by `turn toward` alone.
+            Function::TurnToward => return unknown(),
             Function::Distance => {
                 let first = self.as_place(first);
                 let second = args.next().map(|b| self.as_place(b));
@@ -194,4 +340,5 @@ const FUNCTIONS: &[(&str, Function, usize)] = &[
     ("cos", Function::Cos, 1),
     ("length", Function::Length, 1),
     ("distance", Function::Distance, 2),
+    ("direction", Function::Direction, 1),
 ];

@@ -1,9 +1,25 @@
 //! What a handler can see while it is being checked.
 
-use crate::program::{KindId, Local, LocalId, Ty};
+use crate::program::{Expr, KindId, Local, LocalId, Ty};
+
+/// The behaviour a handler comes from, and what its parameters stand for.
+#[derive(Clone, Debug)]
+pub(crate) struct Part {
+    /// The behaviour's name.
+    pub name: String,
+    /// Its parameters and their values.
+    pub params: Vec<(String, Expr)>,
+}
+
+/// What can be seen, put aside while a function's body is checked.
+pub(crate) struct Hidden {
+    visible: Vec<LocalId>,
+    bounds: Vec<(String, u32, Ty)>,
+    candidates: Option<Vec<KindId>>,
+}
 
 /// The names and rules inside one handler.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Scope {
     /// The kind whose handler it is; the pond for its own.
     pub owner: KindId,
@@ -11,6 +27,10 @@ pub(crate) struct Scope {
     pub locals: Vec<Local>,
     /// Those that can be seen now, innermost last.
     visible: Vec<LocalId>,
+    /// Parameters of functions that give a value.
+    pub bounds: Vec<(String, u32, Ty)>,
+    /// The behaviour around, if one is.
+    pub part: Option<Part>,
     /// The candidates of the query around, if one is.
     pub candidates: Option<Vec<KindId>>,
     /// Why a `wait` is not allowed here, if it is not.
@@ -26,6 +46,8 @@ impl Scope {
             owner,
             locals: Vec::new(),
             visible: Vec::new(),
+            bounds: Vec::new(),
+            part: None,
             candidates: None,
             no_wait: None,
             is_handler: true,
@@ -51,6 +73,28 @@ impl Scope {
         Some((*id, self.locals[id.index()].ty.clone()))
     }
 
+    /// The parameter of a function that gives a value.
+    pub fn find_bound(&self, name: &str) -> Option<(u32, Ty)> {
+        let (_, id, ty) = self.bounds.iter().rev().find(|(n, ..)| n == name)?;
+        Some((*id, ty.clone()))
+    }
+
+    /// Hides everything: a function sees its parameters alone.
+    pub fn hide(&mut self) -> Hidden {
+        Hidden {
+            visible: std::mem::take(&mut self.visible),
+            bounds: std::mem::take(&mut self.bounds),
+            candidates: self.candidates.take(),
+        }
+    }
+
+    /// Shows again what was hidden.
+    pub fn show(&mut self, hidden: Hidden) {
+        self.visible = hidden.visible;
+        self.bounds = hidden.bounds;
+        self.candidates = hidden.candidates;
+    }
+
     /// How many locals can be seen; give it to [`Scope::leave`] at the end of a block.
     pub fn enter(&self) -> usize {
         self.visible.len()
@@ -63,6 +107,7 @@ impl Scope {
 
     /// Names of all locals that can be seen.
     pub fn names(&self) -> Vec<String> {
-        self.visible.iter().map(|id| self.locals[id.index()].name.clone()).collect()
+        let locals = self.visible.iter().map(|id| self.locals[id.index()].name.clone());
+        locals.chain(self.bounds.iter().map(|(name, ..)| name.clone())).collect()
     }
 }

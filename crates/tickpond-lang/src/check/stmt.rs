@@ -14,7 +14,14 @@ impl Checker {
     pub(super) fn block(&mut self, block: Option<Node>, scope: &mut Scope) -> Vec<Stmt> {
         let Some(block) = block else { return Vec::new() };
         let depth = scope.enter();
-        let stmts = block.children().filter_map(|node| self.stmt(&node, scope)).collect();
+        let mut stmts = Vec::new();
+        for node in block.children() {
+            if node.kind() == S::CallStmt {
+                stmts.extend(self.call_stmt(&node, scope).unwrap_or_default());
+            } else {
+                stmts.extend(self.stmt(&node, scope));
+            }
+        }
         scope.leave(depth);
         stmts
     }
@@ -25,6 +32,44 @@ impl Checker {
         let mut exprs = node.exprs();
         let kind = match node.kind() {
             S::AssignStmt => self.assign(node, scope)?,
+            S::TurnStmt if node.has_word("toward") => {
+                if self.pond_cannot(node, scope, "turn") {
+                    return None;
+                }
+                self.turn_toward(node, scope)
+            }
+            S::HeadStmt => self.head(node, scope)?,
+            S::BecomeStmt => self.become_state(node, scope)?,
+            S::PushStmt => self.push(node, scope),
+            S::ThrustStmt => self.thrust(node, scope)?,
+            S::RayStmt => self.ray(node, scope)?,
+            S::ShowStmt => self.show(node, scope)?,
+            S::BlastStmt => self.blast(node, scope)?,
+            S::AttachStmt => self.attach(node, scope)?,
+            S::DetachStmt => StmtKind::Detach(self.whom(node, scope)),
+            S::ActivateStmt => {
+                let on = node.has_word("activate");
+                StmtKind::Activate(self.whom(node, scope), on)
+            }
+            S::EachStmt => self.each(node, scope),
+            S::ReplaceStmt => {
+                if self.pond_cannot(node, scope, "be replaced") {
+                    return None;
+                }
+                StmtKind::Replace(Box::new(self.spawn(node, scope)?))
+            }
+            S::SpawnStmt if node.child(S::AsName).is_some() => {
+                self.wait_allowed(node, scope);
+                let birth = self.spawn(node, scope)?;
+                let kinds = match (&birth.kind.kind, &birth.kind.ty) {
+                    (ExprKind::Kind(id), _) => vec![*id],
+                    (_, Ty::KindOf(these)) => these.clone(),
+                    _ => self.program.entity_kinds().map(|(id, _)| id).collect(),
+                };
+                let token = node.child(S::AsName).and_then(|n| n.name())?;
+                let local = self.bind(&token, Ty::Entity(kinds), scope);
+                StmtKind::SpawnAs(Box::new(birth), local)
+            }
             S::TurnStmt => {
                 if scope.owner == POND {
                     self.error(Code::OutOfPlace, self.span(node), "the pond cannot turn");
@@ -36,17 +81,20 @@ impl Checker {
                 )
             }
             S::SpawnStmt => StmtKind::Spawn(Box::new(self.spawn(node, scope)?)),
-            S::DamageStmt => StmtKind::Damage {
-                target: self.expr_of(exprs.next(), &anyone, scope),
-                amount: self.expr_of(exprs.next(), &number, scope),
-                credit: exprs.next().map(|n| self.expr_of(Some(n), &anyone, scope)),
-            },
-            S::HealStmt => StmtKind::Heal {
-                target: self.expr_of(exprs.next(), &anyone, scope),
-                amount: self.expr_of(exprs.next(), &number, scope),
-            },
+            S::DamageStmt => {
+                let target = self.whom(node, scope);
+                let mut rest = self.behind_whom(node);
+                let amount = self.expr_of(rest.next(), &number, scope);
+                let credit = rest.next().map(|n| self.expr_of(Some(n), &anyone, scope));
+                StmtKind::Damage { target, amount, credit }
+            }
+            S::HealStmt => {
+                let target = self.whom(node, scope);
+                let mut rest = self.behind_whom(node);
+                StmtKind::Heal { target, amount: self.expr_of(rest.next(), &number, scope) }
+            }
             S::EndStmt => StmtKind::End {
-                target: self.expr_of(exprs.next(), &anyone, scope),
+                target: self.whom(node, scope),
                 because: text_of(node).unwrap_or_default(),
             },
             S::SendStmt => self.send(node, scope)?,
@@ -71,6 +119,10 @@ impl Checker {
                 if value.ty == Ty::Text {
                     self.error(Code::WrongType, value.span, "a text cannot be kept, only said");
                 }
+                if matches!(value.ty, Ty::Ray(_) | Ty::Impact(_)) {
+                    let message = format!("{} has one name", value.ty.noun());
+                    self.error(Code::WrongType, value.span, message);
+                }
                 let local = self.bind(&token, value.ty.clone(), scope);
                 StmtKind::Let(local, value)
             }
@@ -93,7 +145,7 @@ impl Checker {
         let name = token.text();
         let taken = match self.symbol(name) {
             Some(symbol) => Some(symbol.noun()),
-            None if self.field_of(&[scope.owner], name).is_some() => Some("a field of this kind,"),
+            None if self.own_field(scope, name).is_some() => Some("a field of this kind,"),
             None => None,
         };
         if let Some(noun) = taken {
@@ -137,9 +189,21 @@ impl Checker {
                 format!("`{name}` is a local, and a local keeps its value"),
                 "use a variable of the kind: `vars { … }`",
             )
-        } else if let Some((field, ty)) = self.field_of(&[scope.owner], name) {
+        } else if let Some((field, ty)) = self.own_field(scope, name) {
             match field {
-                Field::Age | Field::Maker | Field::Name => not_yours(
+                Field::State(_) => {
+                    not_yours("a state is not assigned".into(), "write `become` and the state")
+                }
+                Field::Active => not_yours(
+                    "this is not assigned".into(),
+                    "write `activate self` or `deactivate self`",
+                ),
+                Field::Age
+                | Field::Maker
+                | Field::Name
+                | Field::Label
+                | Field::Down
+                | Field::Resting => not_yours(
                     format!("`{name}` can be read, not set"),
                     "keep a value of your own in `vars { … }`",
                 ),
@@ -351,7 +415,13 @@ impl Checker {
 /// Whether every way through the statement waits.
 fn always_waits(stmt: &Stmt) -> bool {
     match &stmt.kind {
-        StmtKind::Wait(_) | StmtKind::WaitUntil(_) | StmtKind::Wave { .. } => true,
+        StmtKind::Wait(_)
+        | StmtKind::WaitUntil(_)
+        | StmtKind::Wave { .. }
+        | StmtKind::SpawnAs(..) => true,
+        StmtKind::Ray(ray) => {
+            ray.then.iter().any(always_waits) && ray.otherwise.iter().any(always_waits)
+        }
         StmtKind::If { then, otherwise, .. } => {
             then.iter().any(always_waits) && otherwise.iter().any(always_waits)
         }

@@ -7,6 +7,13 @@ pub(super) fn expect(p: &mut Parser) {
     p.node(Expect, |p| {
         p.keyword();
         p.expect(Text, "what is expected, in quotes");
+        if p.at_word("on") {
+            p.node(OnTape, |p| {
+                p.keyword();
+                p.expect_word("tape");
+                p.expect(Text, "the tape's name in quotes");
+            });
+        }
         p.expect(Colon, "`:`");
         check(p);
     });
@@ -59,7 +66,15 @@ fn each(p: &mut Parser) {
     let start = p.checkpoint();
     p.keyword();
     expr::kind_set(p);
-    if p.eat_word("ends") {
+    expr::opt_where(p);
+    if p.eat_word("is") {
+        p.start_at(start, CheckHurt);
+        p.expect_word("hurt");
+        p.expect_word("at");
+        p.expect_word("most");
+        expr::expr(p);
+        p.expect_word("times");
+    } else if p.eat_word("ends") {
         p.start_at(start, CheckEnds);
         if p.at_word("by") {
             expr::by_causes(p);
@@ -85,10 +100,17 @@ fn after(p: &mut Parser) {
     p.node(CheckAfter, |p| {
         p.keyword();
         p.node(CheckEvent, |p| {
-            let by_kind = p.word_at(1, "ends") || p.word_at(1, "born") || p.word_at(1, "or");
-            if by_kind {
-                expr::kind_set(p);
+            let kinds = |word: &&str| p.word_at(1, word);
+            if p.at_word("press") {
                 p.keyword();
+                p.name("an input");
+            } else if ["ends", "born", "hurt", "sent", "heard", "or"].iter().any(kinds) {
+                expr::kind_set(p);
+                if p.at_any_word(&["ends", "born", "hurt", "sent", "heard"]) {
+                    p.keyword();
+                } else {
+                    p.expected("`born`, `ends`, `hurt`, `sent` or `heard`");
+                }
                 if p.at_word("by") {
                     expr::by_causes(p);
                 }

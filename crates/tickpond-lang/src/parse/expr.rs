@@ -49,8 +49,12 @@ fn comparison(p: &mut Parser) {
         p.keyword();
         if p.at_any_word(&["alive", "gone"]) {
             p.keyword();
+        } else if p.eat_word("inside") {
+            p.name("a zone");
+        } else if p.at_kind(Ident) && !p.on_new_line() {
+            kind_set(p);
         } else {
-            p.expected("`alive` or `gone`");
+            p.expected("`alive`, `gone`, `inside` a zone, or a kind or tag");
         }
         p.finish();
         return;
@@ -81,7 +85,7 @@ fn comparison(p: &mut Parser) {
     }
 }
 
-fn sum(p: &mut Parser) {
+pub(super) fn sum(p: &mut Parser) {
     let start = p.checkpoint();
     product(p);
     while matches!(p.kind_at(0), Some(Plus | Minus)) {
@@ -129,7 +133,8 @@ fn postfix(p: &mut Parser) {
     }
 }
 
-const QUERIES: &[&str] = &["count", "nearest", "any", "born", "ended", "peak"];
+const QUERIES: &[&str] =
+    &["count", "nearest", "any", "born", "ended", "peak", "sent", "heard", "unheard"];
 
 pub(super) fn primary(p: &mut Parser) {
     match p.kind_at(0) {
@@ -167,6 +172,19 @@ fn word(p: &mut Parser) {
             expr(p);
             p.expect(CloseParen, "`)`");
         }),
+        "random" if p.word_at(1, "one") => p.node(RandomOne, |p| {
+            p.keyword();
+            p.keyword();
+            p.expect_word("of");
+            query_parts(p);
+        }),
+        _ if p.kind_at(1) == Some(Hash) && p.kind_at(2) == Some(Number) => {
+            p.node(NamedEntity, |p| {
+                p.bump();
+                p.bump();
+                p.bump();
+            });
+        }
         name if called && QUERIES.contains(&name) => query(p),
         _ if called => p.node(CallExpr, |p| {
             p.bump();
@@ -184,10 +202,37 @@ fn query(p: &mut Parser) {
         if p.at_word("by") {
             by_causes(p);
         }
+        if p.at_word("because") {
+            p.node(BecausePart, |p| {
+                p.keyword();
+                p.expect(Text, "the reason in quotes");
+            });
+        }
+        if p.at_word("credit") {
+            p.node(CreditPart, |p| {
+                p.keyword();
+                kind_set(p);
+            });
+        }
+        opt_touching(p);
         opt_within(p);
         opt_where(p);
         p.expect(CloseParen, "`)`");
     });
+}
+
+/// Kinds, and what narrows them.
+pub(super) fn query_parts(p: &mut Parser) {
+    kind_set(p);
+    opt_touching(p);
+    opt_within(p);
+    opt_where(p);
+}
+
+fn opt_touching(p: &mut Parser) {
+    if p.at_word("touching") {
+        p.node(TouchingPart, |p| p.keyword());
+    }
 }
 
 /// `insect or heron`, `any`, `any but maker`

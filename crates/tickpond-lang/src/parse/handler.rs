@@ -1,13 +1,14 @@
 //! Handlers: a head that says when, and a block that says what.
 
 use super::{Parser, expr, stmt};
+use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::{self, *};
 
 /// A handler, with `off` before it if it is muted.
 pub(super) fn opt_handler(p: &mut Parser) {
     let muted = p.at_word("off");
     let head = usize::from(muted);
-    let begins = ["on", "after", "every", "while"].iter().any(|word| p.word_at(head, word));
+    let begins = ["on", "after", "every", "while", "when"].iter().any(|word| p.word_at(head, word));
     if !begins {
         if muted {
             p.keyword();
@@ -31,16 +32,61 @@ pub(super) fn opt_handler(p: &mut Parser) {
             p.keyword();
             expr::expr(p);
         }),
+        "when" => p.node(When, |p| {
+            p.keyword();
+            expr::expr(p);
+        }),
+        _ if p.word_at(1, "touching") => p.node(WhileTouching, |p| {
+            p.keyword();
+            p.keyword();
+            expr::kind_set(p);
+            expr::opt_where(p);
+            p.expect_word("every");
+            expr::expr(p);
+            opt_as(p);
+        }),
         _ => p.node(WhileHeld, |p| {
             p.keyword();
             p.expect_word("held");
             p.name("an input");
+            if p.at_kind(OpenBrace) {
+                let span = p.span();
+                p.report(
+                    Diagnostic::new(
+                        Code::Syntax,
+                        span,
+                        "this does not say how often while it is held",
+                    )
+                    .with_help(
+                        "write `every 0.25 s` here; for one shot a press, `on press` instead",
+                    ),
+                );
+                return;
+            }
             p.expect_word("every");
             expr::expr(p);
         }),
     }
+    if p.at_word("while") {
+        p.node(WhileInactive, |p| {
+            p.keyword();
+            p.expect_word("inactive");
+        });
+    }
+    if p.at_word("overlapping") {
+        p.node(Overlapping, |p| p.keyword());
+    }
     stmt::block(p);
     p.finish();
+}
+
+/// `routine dusk { … }`
+pub(super) fn routine(p: &mut Parser) {
+    p.node(Routine, |p| {
+        p.keyword();
+        p.name("the routine's name");
+        stmt::block(p);
+    });
 }
 
 /// Whether the `every …` here has a block behind it on the same line.
@@ -81,17 +127,74 @@ fn on_head(p: &mut Parser) -> SyntaxKind {
             p.keyword();
             OnHurt
         }
+        "touch" if p.word_at(1, "edge") => {
+            p.keyword();
+            p.keyword();
+            if p.at_any_word(&["left", "right", "top", "bottom"]) {
+                p.keyword();
+            }
+            OnTouchEdge
+        }
         "first" | "touch" => {
             p.eat_word("first");
             p.expect_word("touch");
             expr::kind_set(p);
+            expr::opt_where(p);
             opt_as(p);
             OnTouch
         }
-        "leave" => {
+        "leave" if p.word_at(1, "arena") => {
             p.keyword();
-            p.expect_word("arena");
+            p.keyword();
             OnLeaveArena
+        }
+        "enter" | "leave" => {
+            p.keyword();
+            p.name("a zone, or `arena`");
+            OnZone
+        }
+        "part" => {
+            p.keyword();
+            expr::kind_set(p);
+            expr::opt_where(p);
+            opt_as(p);
+            OnPart
+        }
+        "impact" => {
+            p.keyword();
+            p.expect_word("over");
+            expr::expr(p);
+            p.expect_word("with");
+            expr::kind_set(p);
+            expr::opt_where(p);
+            opt_as(p);
+            OnImpact
+        }
+        "below" | "above" | "left" | "right" => {
+            let flat = p.at_any_word(&["below", "above"]);
+            p.keyword();
+            if flat {
+                p.expect_word("y");
+            } else {
+                p.expect_word("of");
+                p.expect_word("x");
+            }
+            expr::expr(p);
+            OnLine
+        }
+        "down" => {
+            p.keyword();
+            OnDown
+        }
+        "becoming" => {
+            p.keyword();
+            p.name("a state");
+            OnBecoming
+        }
+        "quitting" => {
+            p.keyword();
+            p.name("a state");
+            OnQuitting
         }
         "press" => {
             p.keyword();

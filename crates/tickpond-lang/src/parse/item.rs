@@ -1,14 +1,14 @@
 //! What stands at the top of a pond: the header and the items.
 
-use super::{Parser, check, expr, handler, stmt};
+use super::{Parser, check, expr, handler, stmt, tape};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::*;
 
 /// The words that begin an item and nothing else: where one stands at the left edge, the item
 /// before has ended. Handlers and `vars` stand inside kinds, too, indented or not.
 pub(super) const ITEM_WORDS: &[&str] = &[
-    "pond", "knob", "spots", "input", "message", "kind", "spawner", "place", "routine", "watch",
-    "expect",
+    "pond", "knob", "spots", "zone", "input", "message", "behavior", "kind", "spawner", "place",
+    "routine", "tape", "watch", "expect",
 ];
 
 pub(super) fn file(p: &mut Parser) {
@@ -20,8 +20,9 @@ pub(super) fn file(p: &mut Parser) {
         }
         item(p);
         if p.at == before {
-            let item_words = "an item (pond, knob, spots, input, message, kind, spawner, place, \
-                              routine, watch, expect, vars or a handler)";
+            let item_words = "an item (pond, knob, spots, zone, input, message, behavior, kind, \
+                              spawner, place, to, value, routine, tape, watch, expect, vars or \
+                              a handler)";
             p.expected(item_words);
             p.skip_line();
             if p.at == before {
@@ -48,12 +49,15 @@ fn item(p: &mut Parser) {
         "message" => message(p),
         "kind" => kind(p),
         "spawner" => spawner(p),
-        "place" => place(p),
-        "routine" => p.node(Routine, |p| {
-            p.keyword();
-            p.name("the routine's name");
-            stmt::block(p);
-        }),
+        "place" => place(p, false),
+        "off" if p.word_at(1, "place") => place(p, true),
+        "off" if p.word_at(1, "spawner") => spawner(p),
+        "zone" => zone(p),
+        "behavior" => behavior(p),
+        "to" => function(p),
+        "value" => value_function(p),
+        "tape" => tape::tape(p),
+        "routine" => handler::routine(p),
         "watch" => p.node(Watch, |p| {
             p.keyword();
             p.name("the watch's name");
@@ -116,13 +120,142 @@ fn header_line(p: &mut Parser) {
             p.keyword();
             expr::expr(p);
         }),
-        "limit" => p.node(LimitLine, |p| {
+        "limit" => limits(p),
+        "view" => p.node(ViewLine, |p| {
+            p.keyword();
+            size(p);
+            if p.eat_word("follows") {
+                p.name("the kind it follows");
+            }
+            if p.eat_word("at") {
+                expr::primary(p);
+            }
+        }),
+        "gravity" => p.node(GravityLine, |p| {
             p.keyword();
             expr::expr(p);
-            p.expect_word("entities");
         }),
-        _ => p.expected("`arena`, `edges`, `rate` or `limit`"),
+        _ => p.expected("`arena`, `edges`, `rate`, `view`, `gravity` or `limit`"),
     }
+}
+
+/// `limit 50_000 entities, 10_000 births per tick, 32 rounds, 100_000 steps`
+fn limits(p: &mut Parser) {
+    p.node(LimitLine, |p| {
+        p.keyword();
+        loop {
+            p.node(LimitPart, |p| {
+                expr::expr(p);
+                match p.text_at(0) {
+                    "births" => {
+                        p.keyword();
+                        p.expect_word("per");
+                        p.expect_word("tick");
+                    }
+                    "entities" | "rounds" | "steps" => p.keyword(),
+                    _ => p.expected("`entities`, `births per tick`, `rounds` or `steps`"),
+                }
+            });
+            if !p.eat(Comma) {
+                return;
+            }
+        }
+    });
+}
+
+/// `zone weir = box (150, 0) size 10 x 30` or `zone eddy = circle (20, 20) radius 5 u`
+fn zone(p: &mut Parser) {
+    p.node(Zone, |p| {
+        p.keyword();
+        p.name("the zone's name");
+        p.expect(Assign, "`=`");
+        match p.text_at(0) {
+            "box" => {
+                p.keyword();
+                expr::primary(p);
+                p.expect_word("size");
+                size(p);
+            }
+            "circle" => {
+                p.keyword();
+                expr::primary(p);
+                p.expect_word("radius");
+                expr::primary(p);
+            }
+            _ => p.expected("`box (x, y) size W x H` or `circle (x, y) radius R`"),
+        }
+    });
+}
+
+fn behavior(p: &mut Parser) {
+    p.node(Behavior, |p| {
+        p.keyword();
+        p.name("the behaviour's name");
+        opt_params(p);
+        p.braces(|p| match p.text_at(0) {
+            "states" => states(p),
+            "in" => in_state(p),
+            "vars" => vars(p),
+            "routine" => handler::routine(p),
+            _ => {
+                let before = p.at;
+                handler::opt_handler(p);
+                if p.at == before {
+                    p.expected("`states`, `in state`, `vars` or a handler");
+                }
+            }
+        });
+    });
+}
+
+/// `to scatter(what: kind, number: count) { … }`
+fn function(p: &mut Parser) {
+    p.node(Function, |p| {
+        p.keyword();
+        p.name("the function's name");
+        opt_params(p);
+        stmt::block(p);
+    });
+}
+
+/// `value ring(r: length) = …`
+fn value_function(p: &mut Parser) {
+    p.node(ValueFunction, |p| {
+        p.keyword();
+        p.name("the function's name");
+        opt_params(p);
+        p.expect(Assign, "`=`");
+        expr::expr(p);
+    });
+}
+
+/// `states { idle, chase, strike }`
+fn states(p: &mut Parser) {
+    p.node(StatesLine, |p| {
+        p.keyword();
+        p.braces(|p| {
+            p.bump_name("a state's name");
+            while p.eat(Comma) && p.at_kind(Ident) {
+                p.bump();
+            }
+        });
+    });
+}
+
+/// `in state chase { … handlers … }`
+fn in_state(p: &mut Parser) {
+    p.node(InState, |p| {
+        p.keyword();
+        p.expect_word("state");
+        p.name("the state's name");
+        p.braces(|p| {
+            let before = p.at;
+            handler::opt_handler(p);
+            if p.at == before {
+                p.expected("a handler");
+            }
+        });
+    });
 }
 
 fn edge_rule(p: &mut Parser) {
@@ -219,8 +352,8 @@ fn input(p: &mut Parser) {
             } else {
                 p.name("a key such as `space`, `c` or `left`");
             }
-        } else {
-            p.expected("`key …`");
+        } else if !p.eat_word("pointer") {
+            p.expected("`key …` or `pointer`");
         }
     });
 }
@@ -244,6 +377,12 @@ fn opt_params(p: &mut Parser) {
                 p.name("a name");
                 p.expect(Colon, "`:` and a type");
                 p.name("a type such as `number`, `time` or `kind`");
+                if p.eat_word("of") {
+                    p.name("a kind or a tag");
+                    while p.eat_word("or") {
+                        p.name("a kind or a tag");
+                    }
+                }
                 if p.eat(Assign) {
                     expr::expr(p);
                 }
@@ -286,6 +425,17 @@ fn member(p: &mut Parser) {
             expr::expr(p);
         }),
         "vars" => vars(p),
+        "states" => states(p),
+        "in" => in_state(p),
+        "drifts" => p.node(DriftsLine, |p| p.keyword()),
+        "routine" => handler::routine(p),
+        "uses" => p.node(UsesLine, |p| {
+            p.keyword();
+            p.name("the behaviour's name");
+            if p.at_kind(OpenParen) {
+                expr::args(p);
+            }
+        }),
         "mount" => p.node(Mount, |p| {
             p.keyword();
             p.name("the mount's name");
@@ -297,7 +447,10 @@ fn member(p: &mut Parser) {
             let before = p.at;
             handler::opt_handler(p);
             if p.at == before {
-                p.expected("`tag`, `look`, `body`, `health`, `vars`, `mount` or a handler");
+                p.expected(
+                    "`tag`, `look`, `body`, `health`, `vars`, `states`, `in state`, `uses`, \
+                     `mount`, `drifts` or a handler",
+                );
             }
         }
     }
@@ -319,12 +472,33 @@ fn body(p: &mut Parser) {
             _ => p.expected("`circle R`, `box W x H` or `none`"),
         }
         while p.eat(Comma) {
-            if p.at_any_word(&["sensor", "upright"]) {
+            body_option(p);
+        }
+    });
+}
+
+/// `sensor`, `solid fixed`, `bounce 30 %`, `passes frog or insect`
+fn body_option(p: &mut Parser) {
+    p.node(BodyOption, |p| match p.text_at(0) {
+        "solid" => {
+            p.keyword();
+            if p.at_word("fixed") {
                 p.keyword();
-            } else {
-                p.expected("`sensor` or `upright`");
             }
         }
+        "sensor" | "fixed" | "upright" | "weightless" => p.keyword(),
+        "bounce" | "friction" | "weight" | "drag" => {
+            p.keyword();
+            expr::expr(p);
+        }
+        "passes" => {
+            p.keyword();
+            expr::kind_set(p);
+        }
+        _ => p.expected(
+            "`sensor`, `solid`, `fixed`, `upright`, `bounce`, `friction`, `weight`, `drag`, \
+             `weightless` or `passes`",
+        ),
     });
 }
 
@@ -344,6 +518,7 @@ fn vars(p: &mut Parser) {
 
 fn spawner(p: &mut Parser) {
     p.node(Spawner, |p| {
+        p.eat_word("off");
         p.keyword();
         p.name("the spawner's name");
         opt_params(p);
@@ -362,16 +537,30 @@ fn spawner_line(p: &mut Parser) {
         "every" if !handler::every_has_block(p) => p.node(EveryLine, |p| {
             p.keyword();
             expr::expr(p);
-            if p.eat(Comma) {
-                p.expect_word("first");
-                p.expect_word("at");
-                p.expect_word("once");
+            while p.eat(Comma) {
+                if p.eat_word("first") {
+                    p.expect_word("at");
+                    p.expect_word("once");
+                } else if !stmt::opt_filter(p) {
+                    p.expected("`first at once` or a condition such as `not within view`");
+                    return;
+                }
             }
         }),
+        "from" => p.node(FromLine, |p| {
+            p.keyword();
+            expr::expr(p);
+        }),
+        "until" => p.node(UntilLine, |p| {
+            p.keyword();
+            expr::expr(p);
+        }),
+        "routine" => handler::routine(p),
         "keep" => p.node(KeepLine, |p| {
             p.keyword();
-            p.expect_word("at");
-            p.expect_word("most");
+            if p.eat_word("at") {
+                p.expect_word("most");
+            }
             expr::expr(p);
             p.expect_word("alive");
         }),
@@ -390,6 +579,16 @@ fn spawner_line(p: &mut Parser) {
             p.expect_word("all");
         }),
         "vars" => vars(p),
+        word @ ("body" | "health" | "tag" | "look" | "mount" | "states" | "uses") => {
+            let span = p.span();
+            let message =
+                format!("a spawner has no `{word}`: it pushes nobody and stands in no way");
+            p.report(
+                Diagnostic::new(Code::OutOfPlace, span, message)
+                    .with_help("give it to the kind it makes"),
+            );
+            p.skip_line();
+        }
         _ if p.at_kind(Number) => p.node(BatchLine, |p| {
             expr::expr(p);
             p.expect_word("at");
@@ -400,14 +599,19 @@ fn spawner_line(p: &mut Parser) {
             let before = p.at;
             handler::opt_handler(p);
             if p.at == before {
-                p.expected("`makes`, `every`, `again`, `keep at most`, `at most` or a handler");
+                p.expected(
+                    "`makes`, `every`, `again`, `keep`, `at most`, `from`, `until` or a handler",
+                );
             }
         }
     }
 }
 
-fn place(p: &mut Parser) {
+fn place(p: &mut Parser, muted: bool) {
     p.node(Place, |p| {
+        if muted {
+            p.eat_word("off");
+        }
         p.keyword();
         p.name("the kind or spawner to place");
         stmt::spawn_options(p);

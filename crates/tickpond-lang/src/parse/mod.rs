@@ -11,6 +11,7 @@ mod expr;
 mod handler;
 mod item;
 mod stmt;
+mod tape;
 
 use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
 
@@ -50,6 +51,11 @@ pub fn parse_expression(text: &str) -> Parsed {
         p.rest_is_broken("the end of the expression");
         p.finish();
     })
+}
+
+/// Parses the steps of a tape that make up the whole text, as in a tape's file.
+pub fn parse_tape(text: &str) -> Parsed {
+    run(text, tape::steps)
 }
 
 fn run(text: &str, grammar: fn(&mut Parser)) -> Parsed {

@@ -1,6 +1,7 @@
 //! Statements, and the options that say where and how something is born.
 
 use super::{Parser, expr, handler};
+use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::syntax::SyntaxKind::*;
 
 pub(super) fn block(p: &mut Parser) {
@@ -15,24 +16,108 @@ fn statement(p: &mut Parser) {
     if matches!(p.kind_at(1), Some(Assign | PlusAssign | MinusAssign)) {
         return assign(p);
     }
+    let sets = matches!(p.kind_at(3), Some(Assign | PlusAssign | MinusAssign));
+    if sets && p.kind_at(1) == Some(Dot) && p.kind_at(2) == Some(Ident) {
+        return assign_others(p);
+    }
     match p.text_at(0) {
+        "turn" if p.word_at(1, "toward") => p.node(TurnStmt, |p| {
+            p.keyword();
+            p.keyword();
+            expr::expr(p);
+            p.expect_word("at");
+            p.expect_word("most");
+            expr::expr(p);
+        }),
         "turn" => p.node(TurnStmt, |p| {
             p.keyword();
             p.expect_word("by");
             expr::expr(p);
         }),
-        "spawn" => p.node(SpawnStmt, |p| {
+        "head" => p.node(HeadStmt, |p| {
+            p.keyword();
+            p.expect_word("toward");
+            expr::expr(p);
+        }),
+        "become" => p.node(BecomeStmt, |p| {
+            p.keyword();
+            p.name("a state");
+            if p.eat(Dot) {
+                p.name("a state");
+            }
+            if p.eat_word("for") {
+                expr::expr(p);
+            }
+        }),
+        "push" => p.node(PushStmt, |p| {
+            p.keyword();
+            whom(p);
+            p.expect_word("by");
+            expr::expr(p);
+            if p.eat_word("along") {
+                expr::expr(p);
+            }
+        }),
+        "thrust" => p.node(ThrustStmt, |p| {
             p.keyword();
             expr::expr(p);
-            // `spawn midge` names the kind at once, `spawn 2 midge` counts first.
-            if p.at_kind(Ident) && !p.on_new_line() && !p.at_any_word(OPTION_WORDS) {
-                p.bump();
+            if p.eat_word("along") {
+                expr::expr(p);
             }
+        }),
+        "replace" => p.node(ReplaceStmt, |p| {
+            p.keyword();
+            p.expect_word("self");
+            p.expect_word("with");
+            what_and_how_many(p);
             spawn_options(p);
+        }),
+        "ray" => ray(p),
+        "show" => p.node(ShowStmt, |p| {
+            p.keyword();
+            p.name("a ray's name");
+            p.expect_word("for");
+            expr::expr(p);
+        }),
+        "blast" => blast(p),
+        "attach" => p.node(AttachStmt, |p| {
+            p.keyword();
+            expr::expr(p);
+            if p.at_word("to") {
+                p.node(Target, |p| {
+                    p.keyword();
+                    expr::expr(p);
+                });
+            }
+            p.expect_word("at");
+            p.name("a mount");
+            if p.eat_word("outlives") {
+                p.expect_word("owner");
+            }
+        }),
+        "detach" => p.node(DetachStmt, |p| {
+            p.keyword();
+            whom(p);
+        }),
+        "activate" | "deactivate" => p.node(ActivateStmt, |p| {
+            p.keyword();
+            whom(p);
+        }),
+        "each" => p.node(EachStmt, |p| {
+            p.keyword();
+            expr::query_parts(p);
+            handler::opt_as(p);
+            block(p);
+        }),
+        "spawn" => p.node(SpawnStmt, |p| {
+            p.keyword();
+            what_and_how_many(p);
+            spawn_options(p);
+            handler::opt_as(p);
         }),
         "damage" => p.node(DamageStmt, |p| {
             p.keyword();
-            expr::expr(p);
+            whom(p);
             p.expect_word("by");
             expr::expr(p);
             if p.eat_word("credit") {
@@ -41,13 +126,13 @@ fn statement(p: &mut Parser) {
         }),
         "heal" => p.node(HealStmt, |p| {
             p.keyword();
-            expr::expr(p);
+            whom(p);
             p.expect_word("by");
             expr::expr(p);
         }),
         "end" => p.node(EndStmt, |p| {
             p.keyword();
-            expr::expr(p);
+            whom(p);
             if p.eat_word("because") {
                 p.expect(Text, "the reason in quotes");
             }
@@ -87,15 +172,158 @@ fn statement(p: &mut Parser) {
             p.expect(Assign, "`=`");
             expr::expr(p);
         }),
+        _ if p.kind_at(1) == Some(OpenParen) && !p.new_line_at(1) => p.node(CallStmt, |p| {
+            p.bump();
+            expr::args(p);
+        }),
         _ => {
             // `heading 30 deg`, `self.health = 3`: take the line as an assignment gone wrong.
             p.expected(
-                "a statement (an assignment, turn, spawn, damage, heal, end, send, if, repeat, \
-                 wait, wave, say or let)",
+                "a statement (an assignment, turn, head, push, thrust, spawn, replace, damage, \
+                 heal, end, send, become, activate, deactivate, attach, detach, ray, show, blast, \
+                 if, each, repeat, wait, wave, say, let or a function's name)",
             );
             p.skip_line();
         }
     }
+}
+
+/// One entity, or `each` of a query.
+fn whom(p: &mut Parser) {
+    if p.at_word("each") {
+        p.node(Target, |p| {
+            p.keyword();
+            expr::query_parts(p);
+        });
+    } else {
+        expr::expr(p);
+    }
+}
+
+/// `midge` names the kind at once, `2 midge` counts first.
+fn what_and_how_many(p: &mut Parser) {
+    expr::expr(p);
+    if p.at_kind(Ident) && !p.on_new_line() && !p.at_any_word(OPTION_WORDS) && !p.at_word("as") {
+        p.bump();
+    }
+}
+
+/// `ray from mouth along heading, reach 20 u, hits insect as r { … } else { … }`
+fn ray(p: &mut Parser) {
+    p.node(RayStmt, |p| {
+        p.keyword();
+        if p.at_word("from") {
+            p.node(OptAt, |p| {
+                p.keyword();
+                expr::expr(p);
+            });
+        }
+        p.node(OptAlong, |p| {
+            if p.at_any_word(&["along", "toward"]) {
+                p.keyword();
+                expr::expr(p);
+            } else {
+                p.expected("`along` and a direction, or `toward` and a place");
+            }
+        });
+        while p.eat(Comma) {
+            match p.text_at(0) {
+                "reach" => {
+                    p.keyword();
+                    expr::expr(p);
+                }
+                "hits" => {
+                    p.keyword();
+                    expr::kind_set(p);
+                    expr::opt_where(p);
+                }
+                _ => {
+                    p.expected("`reach` or `hits`");
+                    return;
+                }
+            }
+        }
+        handler::opt_as(p);
+        if p.at_kind(OpenBrace) {
+            block(p);
+            if p.eat_word("else") {
+                block(p);
+            }
+        }
+    });
+}
+
+/// `blast at here, radius 6 u, damage 8, push 12 u/s, falloff straight, spares maker`
+fn blast(p: &mut Parser) {
+    p.node(BlastStmt, |p| {
+        p.keyword();
+        p.node(OptAt, |p| {
+            p.expect_word("at");
+            expr::expr(p);
+        });
+        while p.eat(Comma) {
+            let kind = match p.text_at(0) {
+                "radius" => WithinPart,
+                "damage" => OptHealth,
+                "push" => OptPush,
+                "falloff" => {
+                    p.keyword();
+                    if p.at_any_word(&["even", "straight", "square"]) {
+                        p.keyword();
+                    } else {
+                        p.expected("`even`, `straight` or `square`");
+                    }
+                    continue;
+                }
+                "spares" => {
+                    p.node(NotWithin, |p| {
+                        p.keyword();
+                        if !p.eat_word("maker") {
+                            expr::kind_set(p);
+                        }
+                    });
+                    continue;
+                }
+                "shielded" => {
+                    p.node(ClearOf, |p| {
+                        p.keyword();
+                        p.expect_word("by");
+                        expr::kind_set(p);
+                    });
+                    continue;
+                }
+                _ => {
+                    p.expected("`radius`, `damage`, `push`, `falloff`, `spares` or `shielded by`");
+                    return;
+                }
+            };
+            p.node(kind, |p| {
+                p.keyword();
+                expr::expr(p);
+            });
+        }
+    });
+}
+
+/// `m.speed = 3 u/s`: a handler sets only its own entity's fields.
+fn assign_others(p: &mut Parser) {
+    let (whose, field) = (p.text_at(0), p.text_at(2));
+    let span = p.span();
+    let diagnostic = if whose == "self" {
+        let end = span.end + 1;
+        Diagnostic::new(Code::NotYours, span, "one's own fields are named without `self`")
+            .with_help(format!("write `{field}` alone"))
+            .with_mend(Span { start: span.start, end }, "")
+    } else {
+        Diagnostic::new(
+            Code::NotYours,
+            span,
+            format!("`{field}` belongs to `{whose}`, and only it sets it"),
+        )
+        .with_help("ask for it: damage, push, end, or a message it has a handler for")
+    };
+    p.report(diagnostic);
+    p.skip_line();
 }
 
 fn assign(p: &mut Parser) {
@@ -118,9 +346,7 @@ fn send(p: &mut Parser) {
             "pond" | "all" => p.keyword(),
             "each" => {
                 p.keyword();
-                expr::kind_set(p);
-                expr::opt_within(p);
-                expr::opt_where(p);
+                expr::query_parts(p);
             }
             _ => expr::expr(p),
         });
@@ -145,8 +371,8 @@ fn if_else(p: &mut Parser) {
 
 /// Words that begin an option of a birth.
 const OPTION_WORDS: &[&str] = &[
-    "at", "anywhere", "along", "facing", "toward", "speed", "vel", "spread", "spaced", "health",
-    "label",
+    "at", "anywhere", "along", "around", "on", "facing", "toward", "speed", "vel", "push",
+    "spread", "spaced", "health", "label", "inactive", "attached", "keeping", "not", "clear",
 ];
 
 /// `at mouth, speed 40 u/s, facing 90 deg { bite = 2 }`: commas are needed between two options; one
@@ -155,14 +381,17 @@ pub(super) fn spawn_options(p: &mut Parser) {
     if p.at_kind(Comma) && OPTION_WORDS.contains(&p.text_at(1)) {
         p.bump();
     }
+    let mut after_comma = false;
     loop {
         if p.at_kind(OpenBrace) && !p.on_new_line() {
             option_vars(p);
             return;
         }
-        if !p.at_any_word(OPTION_WORDS) || p.on_new_line() {
+        // Behind a comma the next line may go on.
+        if !p.at_any_word(OPTION_WORDS) || p.on_new_line() && !after_comma {
             return;
         }
+        after_comma = false;
         option(p);
         if p.at_kind(OpenBrace) && !p.on_new_line() {
             continue;
@@ -171,8 +400,13 @@ pub(super) fn spawn_options(p: &mut Parser) {
             return;
         }
         p.bump();
+        after_comma = true;
         if !p.at_any_word(OPTION_WORDS) {
-            p.expected("an option (at, facing, toward, speed, vel, spread, spaced, health, label)");
+            p.expected(
+                "an option (at, anywhere, along, around, on ring, facing, toward, speed, vel, push, \
+                 spread, spaced, health, label, inactive, attached, keeping velocity, not within, \
+                 clear of)",
+            );
             return;
         }
     }
@@ -189,7 +423,59 @@ fn option(p: &mut Parser) {
                 }
             });
         }
-        "anywhere" => return p.node(OptAt, |p| p.node(Anywhere, |p| p.keyword())),
+        "anywhere" => {
+            return p.node(OptAt, |p| {
+                p.node(Anywhere, |p| {
+                    p.keyword();
+                    if p.eat_word("in") {
+                        p.name("a zone");
+                    }
+                });
+            });
+        }
+        "around" => {
+            return p.node(OptAt, |p| {
+                p.node(Around, |p| {
+                    p.keyword();
+                    expr::sum(p);
+                    p.expect_word("within");
+                    expr::sum(p);
+                });
+            });
+        }
+        "on" => {
+            return p.node(OptAt, |p| {
+                p.node(OnRing, |p| {
+                    p.keyword();
+                    p.expect_word("ring");
+                    p.expect_word("around");
+                    expr::sum(p);
+                    p.expect_word("radius");
+                    expr::sum(p);
+                });
+            });
+        }
+        "not" | "clear" => {
+            opt_filter(p);
+            return;
+        }
+        "inactive" => return p.node(OptInactive, |p| p.keyword()),
+        "attached" => {
+            return p.node(OptAttached, |p| {
+                p.keyword();
+                if p.eat_word("outlives") {
+                    p.expect_word("owner");
+                }
+            });
+        }
+        "keeping" => {
+            return p.node(OptKeeping, |p| {
+                p.keyword();
+                p.expect_word("velocity");
+            });
+        }
+        "along" if !p.word_at(1, "edge") => OptAlong,
+        "push" => OptPush,
         "along" => {
             return p.node(OptAt, |p| {
                 p.node(AlongEdge, |p| {
@@ -221,6 +507,33 @@ fn option(p: &mut Parser) {
         p.keyword();
         expr::expr(p);
     });
+}
+
+/// `not within view widened by 4 u`, `not within 3 u of frog`, `clear of solid`
+pub(super) fn opt_filter(p: &mut Parser) -> bool {
+    match p.text_at(0) {
+        "not" => p.node(NotWithin, |p| {
+            p.keyword();
+            p.expect_word("within");
+            if p.eat_word("view") {
+                if p.eat_word("widened") {
+                    p.expect_word("by");
+                    expr::sum(p);
+                }
+            } else {
+                expr::sum(p);
+                p.expect_word("of");
+                expr::sum(p);
+            }
+        }),
+        "clear" => p.node(ClearOf, |p| {
+            p.keyword();
+            p.expect_word("of");
+            p.expect_word("solid");
+        }),
+        _ => return false,
+    }
+    true
 }
 
 fn option_vars(p: &mut Parser) {

@@ -1,6 +1,9 @@
 //! Typed expressions.
 
-use super::{Cause, KindId, KnobId, LocalId, SpotsId, VarName};
+use super::{
+    Cause, InputId, KindId, KnobId, LocalId, MessageId, SpotsId, StateName, TrackName, VarName,
+    ZoneId,
+};
 use crate::diagnostic::Span;
 use crate::units::Dim;
 
@@ -17,6 +20,14 @@ pub enum Ty {
     Pair(Dim),
     /// A kind.
     Kind,
+    /// One of these kinds.
+    KindOf(Vec<KindId>),
+    /// A state, one of these.
+    State(Vec<StateName>),
+    /// What a ray found: who, how far, where.
+    Ray(Vec<KindId>),
+    /// What an impact was like: with whom, and the relative velocity.
+    Impact(Vec<KindId>),
     /// An entity of one of these kinds, or none.
     Entity(Vec<KindId>),
     /// The births of a wave.
@@ -39,7 +50,10 @@ impl Ty {
             Ty::Pair(Dim::SPEED) => "a velocity".into(),
             Ty::Pair(Dim::NONE) => "a pair of plain numbers".into(),
             Ty::Pair(dim) => format!("a pair in `{dim}`"),
-            Ty::Kind => "a kind".into(),
+            Ty::Kind | Ty::KindOf(_) => "a kind".into(),
+            Ty::State(_) => "a state".into(),
+            Ty::Ray(_) => "a ray".into(),
+            Ty::Impact(_) => "an impact".into(),
             Ty::Entity(_) => "an entity".into(),
             Ty::Wave => "a wave".into(),
             Ty::Unknown => "something unknown".into(),
@@ -51,6 +65,9 @@ impl Ty {
         match (self, wanted) {
             (Ty::Unknown, _) | (_, Ty::Unknown) => true,
             (Ty::Entity(_), Ty::Entity(_)) => true,
+            (Ty::State(_), Ty::State(_)) => true,
+            (Ty::KindOf(_), Ty::Kind) => true,
+            (Ty::KindOf(these), Ty::KindOf(wanted)) => these.iter().all(|k| wanted.contains(k)),
             _ => self == wanted,
         }
     }
@@ -80,6 +97,33 @@ pub enum ExprKind {
     Knob(KnobId),
     /// A local.
     Local(LocalId),
+    /// A value bound by [`ExprKind::With`].
+    Bound(u32),
+    /// A body in which a bound value is known.
+    With {
+        /// What [`ExprKind::Bound`] calls it.
+        bound: u32,
+        /// The value.
+        value: Box<Expr>,
+        /// Where it is used.
+        body: Box<Expr>,
+    },
+    /// A state's name.
+    State(StateName),
+    /// The entity of this kind with this number.
+    Named(KindId, u32),
+    /// Where a pointer is.
+    Pointer(InputId),
+    /// The middle of the view.
+    View,
+    /// A part of what a ray or an impact found.
+    RayPart(LocalId, RayPart),
+    /// Whether a place is inside a zone.
+    Inside(Box<Expr>, ZoneId),
+    /// Whether an entity is of one of these kinds.
+    IsKind(Box<Expr>, Vec<KindId>),
+    /// A running total of a message.
+    Mail(MailStat, MessageId),
     /// The pond's own variable.
     PondVar(VarName),
     /// Two numbers.
@@ -127,6 +171,8 @@ pub enum ExprKind {
     Query(Box<Query>),
     /// A running total.
     Stat(Stat, Vec<KindId>, Vec<Cause>),
+    /// A running total of ends, by words or credit.
+    Tally(Tally),
     /// Living members of a wave, those not yet born included.
     WaveCount(Box<Expr>),
     /// A text with values in it.
@@ -163,6 +209,16 @@ pub enum Field {
     Maker,
     /// Its name, a text.
     Name,
+    /// Its label, a text; its name if it has none.
+    Label,
+    /// The state of a track.
+    State(TrackName),
+    /// Whether it takes part.
+    Active,
+    /// Whether its health came to 0 and it stays.
+    Down,
+    /// Whether it has lain still for half a second.
+    Resting,
     /// A variable.
     Var(VarName),
 }
@@ -208,6 +264,10 @@ pub enum Function {
     Length,
     /// Distance between two places or entities, in u.
     Distance,
+    /// The turn from one's own heading to a direction, at most so far in a tick.
+    TurnToward,
+    /// The direction of a pair, in deg.
+    Direction,
 }
 
 /// A question about all entities.
@@ -217,6 +277,10 @@ pub struct Query {
     pub what: QueryKind,
     /// The kinds it is about, ascending.
     pub kinds: Vec<KindId>,
+    /// Only those the asker touches.
+    pub touching: bool,
+    /// The value of each, for sums and the like.
+    pub value: Option<Expr>,
     /// Only those at most so far from a place (default: here).
     pub within: Option<(Expr, Option<Expr>)>,
     /// Only those of which this holds.
@@ -232,6 +296,55 @@ pub enum QueryKind {
     Nearest,
     /// Whether there is one.
     Any,
+    /// One by chance, evenly, the asker left out.
+    Random,
+    /// The sum of a value.
+    Sum,
+    /// The mean of a value; 0 if there is none.
+    Mean,
+    /// The smallest value; 0 if there is none.
+    Smallest,
+    /// The largest value; 0 if there is none.
+    Largest,
+}
+
+/// A part of what a ray or an impact found.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum RayPart {
+    /// Who was hit.
+    Target,
+    /// How far that is, in u.
+    Length,
+    /// Where, a place.
+    Place,
+    /// The relative velocity, of an impact.
+    Velocity,
+    /// The relative speed, of an impact.
+    Speed,
+}
+
+/// A running total of a message.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum MailStat {
+    /// How many letters were sent.
+    Sent,
+    /// How many were heard.
+    Heard,
+    /// How many reached nobody, or nobody with an ear for them.
+    Unheard,
+}
+
+/// Which ends a total counts.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Tally {
+    /// Of these kinds.
+    pub kinds: Vec<KindId>,
+    /// By these causes; any if empty.
+    pub causes: Vec<Cause>,
+    /// With these words.
+    pub words: Option<String>,
+    /// Done by these kinds; any if empty.
+    pub credit: Vec<KindId>,
 }
 
 /// A running total.

@@ -4,10 +4,14 @@
 mod expr;
 mod fold;
 mod stmt;
+pub mod walk;
 
-pub use expr::{BinaryOp, Expr, ExprKind, Field, Function, Query, QueryKind, Stat, TextPart, Ty};
+pub use expr::{
+    BinaryOp, Expr, ExprKind, Field, Function, MailStat, Query, QueryKind, RayPart, Stat, Tally,
+    TextPart, Ty,
+};
 pub use fold::constant;
-pub use stmt::{Birth, Pick, Stmt, StmtKind, Target, Where};
+pub use stmt::{Birth, Blast, Falloff, Filter, Pick, Ray, Stmt, StmtKind, Target, Where, Whom};
 
 use std::sync::Arc;
 
@@ -39,6 +43,12 @@ ids! {
     KnobId,
     /// A spot group, by its place in [`Program::spots`].
     SpotsId,
+    /// A zone, by its place in [`Program::zones`].
+    ZoneId,
+    /// A name of a state, by its place in [`Program::state_names`].
+    StateName,
+    /// A name of a track of states, by its place in [`Program::track_names`]; 0 is a kind's own.
+    TrackName,
     /// An input, by its place in [`Program::inputs`].
     InputId,
     /// A message, by its place in [`Program::messages`].
@@ -67,12 +77,24 @@ pub struct Program {
     pub arena: Arena,
     /// Ticks per second, 1..=1000.
     pub rate: f64,
-    /// Most entities that may live at once.
-    pub limit: usize,
+    /// What keeps a run from going out of hand.
+    pub limits: Limits,
+    /// What the view shows, if the pond has one.
+    pub view: Option<View>,
+    /// What pulls those with weight, in u/s2.
+    pub gravity: (f64, f64),
     /// Tunable values, in the order of the text.
     pub knobs: Vec<Knob>,
     /// Groups of named places.
     pub spots: Vec<Spots>,
+    /// Named stretches of the arena.
+    pub zones: Vec<Zone>,
+    /// Names of all states of all tracks.
+    pub state_names: Vec<String>,
+    /// Names of all tracks; the first is empty and stands for a kind's own.
+    pub track_names: Vec<String>,
+    /// Input written down.
+    pub tapes: Vec<Tape>,
     /// What the player can do.
     pub inputs: Vec<Input>,
     /// The messages.
@@ -133,6 +155,108 @@ pub fn ticks(seconds: f64, rate: f64) -> u64 {
     ((seconds * rate + 0.5).floor() as u64).max(1)
 }
 
+/// What keeps a run from going out of hand.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Limits {
+    /// Most entities that may live at once.
+    pub entities: usize,
+    /// Most births in a tick.
+    pub births: u64,
+    /// Most rounds of births in a tick.
+    pub rounds: u32,
+    /// Most jumps back within one firing.
+    pub steps: u32,
+}
+
+impl Default for Limits {
+    fn default() -> Limits {
+        Limits { entities: 50_000, births: 1_000_000, rounds: 32, steps: 100_000 }
+    }
+}
+
+/// The part of the arena the player sees.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct View {
+    /// Half the width and half the height, in u.
+    pub half: (f64, f64),
+    /// Its middle at the opening.
+    pub at: (f64, f64),
+    /// The kind whose oldest it follows.
+    pub follows: Option<KindId>,
+}
+
+/// A named stretch of the arena.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Zone {
+    /// Its name.
+    pub name: String,
+    /// Where it is.
+    pub shape: ZoneShape,
+}
+
+/// Where a zone is.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum ZoneShape {
+    /// An upright box, from its corner at the smallest x and y to the opposite one.
+    Box {
+        /// Smallest x and y.
+        low: (f64, f64),
+        /// Largest x and y.
+        high: (f64, f64),
+    },
+    /// A circle.
+    Circle {
+        /// Its middle.
+        at: (f64, f64),
+        /// Its radius in u.
+        radius: f64,
+    },
+}
+
+/// Input written down.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Tape {
+    /// Its name.
+    pub name: String,
+    /// Whether it is played unless told otherwise.
+    pub played: bool,
+    /// What is done, in the order of the text.
+    pub steps: Vec<TapeStep>,
+}
+
+/// One line of a tape, its times in ticks.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct TapeStep {
+    /// Which input.
+    pub input: InputId,
+    /// The tick it begins in.
+    pub at: u64,
+    /// What is done.
+    pub act: TapeAct,
+}
+
+/// What a line of a tape does.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum TapeAct {
+    /// Pressed for one tick, so many times, so many ticks apart.
+    Tap {
+        /// How often.
+        times: u32,
+        /// Ticks from one to the next.
+        every: u64,
+    },
+    /// Held up to, not with, this tick.
+    Hold {
+        /// The tick in which it is released.
+        until: u64,
+    },
+    /// The pointer is moved to a place.
+    Move {
+        /// x and y in u.
+        to: (f64, f64),
+    },
+}
+
 /// The arena: its extent, its axes and what its edges do.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Arena {
@@ -149,6 +273,11 @@ pub struct Arena {
 }
 
 impl Arena {
+    /// The middle.
+    pub fn middle(&self) -> (f64, f64) {
+        ((self.low.0 + self.high.0) / 2.0, (self.low.1 + self.high.1) / 2.0)
+    }
+
     /// Width and height.
     pub fn size(&self) -> (f64, f64) {
         (self.high.0 - self.low.0, self.high.1 - self.low.1)
@@ -241,8 +370,10 @@ pub struct Spot {
 pub struct Input {
     /// Its name.
     pub name: String,
-    /// The key's name as written: `space`, `c`, `left`.
+    /// The key's name as written: `space`, `c`, `left`; empty for a pointer.
     pub key: String,
+    /// Whether it is a pointer: a place, not a key.
+    pub pointer: bool,
 }
 
 /// A message and the values it carries.
@@ -269,6 +400,12 @@ pub struct Kind {
     pub look: Look,
     /// Its body.
     pub body: Body,
+    /// What the body is like to others.
+    pub matter: Matter,
+    /// Whether turning leaves its velocity alone.
+    pub drifts: bool,
+    /// Its tracks of states: its own first, if it has one, then those of its behaviours by name.
+    pub tracks: Vec<Track>,
     /// Health at birth; `None` if it has none.
     pub health: Option<Expr>,
     /// Its variables, a spawner's parameters first.
@@ -277,6 +414,60 @@ pub struct Kind {
     pub mounts: Vec<Mount>,
     /// Its handlers, in the order of the text.
     pub handlers: Vec<Handler>,
+}
+
+/// A track of states. It begins at the first.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Track {
+    /// Its name: none for a kind's own, else the behaviour's.
+    pub name: TrackName,
+    /// Its states, each with the place of its name in the text.
+    pub states: Vec<(StateName, Span)>,
+}
+
+/// A state of a kind: the track's place in [`Kind::tracks`] and the state's in that track.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct InState {
+    /// The track.
+    pub track: usize,
+    /// The state.
+    pub state: usize,
+}
+
+/// What a body is like to others.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Matter {
+    /// Whether it pushes and is pushed; else it only notices.
+    pub solid: bool,
+    /// Whether nothing pushes it.
+    pub fixed: bool,
+    /// Whether gravity leaves it alone.
+    pub weightless: bool,
+    /// How much of a speed comes back from a bounce, `0.0..=1.0` as a rule.
+    pub bounce: f64,
+    /// Friction, 0 for none.
+    pub friction: f64,
+    /// Mass, 1 if not given.
+    pub weight: f64,
+    /// How much of its velocity it loses, per s.
+    pub drag: f64,
+    /// Kinds it neither touches nor pushes, ascending.
+    pub passes: Vec<KindId>,
+}
+
+impl Default for Matter {
+    fn default() -> Matter {
+        Matter {
+            solid: false,
+            fixed: false,
+            weightless: false,
+            bounce: 0.0,
+            friction: 0.5,
+            weight: 1.0,
+            drag: 0.0,
+            passes: Vec::new(),
+        }
+    }
 }
 
 /// What a kind stands for.
@@ -301,8 +492,16 @@ pub struct SpawnerRule {
     pub rhythm: Rhythm,
     /// Most of its own that may live at once.
     pub keep_at_most: Option<Expr>,
+    /// How many of its own it keeps alive.
+    pub keep: Option<(Expr, SiteId)>,
     /// Most it ever makes.
     pub at_most: Option<Expr>,
+    /// The age at which it begins.
+    pub from: Option<Expr>,
+    /// What stops it for good.
+    pub until: Option<Expr>,
+    /// Whether it is switched off.
+    pub muted: bool,
 }
 
 /// When a spawner makes something.
@@ -330,7 +529,7 @@ pub struct Look {
     pub colour: Option<String>,
 }
 
-/// A kind's body. All bodies of today are sensors: they notice, and never push.
+/// The shape of a kind's body.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Body {
     /// None: it touches nothing.
@@ -404,8 +603,16 @@ pub struct Handler {
     pub locals: Vec<Local>,
     /// What is done.
     pub body: Vec<Stmt>,
+    /// The behaviour it comes from; empty for the kind's own.
+    pub part: String,
+    /// The state it belongs to.
+    pub state: Option<InState>,
     /// Whether it is switched off.
     pub muted: bool,
+    /// Whether it may be started again while it waits.
+    pub overlapping: bool,
+    /// Whether it hears its message while inactive, and only then.
+    pub while_inactive: bool,
     /// For counting its firings.
     pub site: SiteId,
     /// Head and body.
@@ -432,17 +639,35 @@ pub enum Event {
     Every(Expr),
     /// On every tick.
     EveryTick,
-    /// It began to touch one of these kinds.
+    /// It began to touch one of these.
     Touch {
         /// Whether only the earliest of a tick counts.
         first: bool,
-        /// The kinds, ascending.
-        kinds: Vec<KindId>,
-        /// Whether its maker is left out for good.
-        but_maker: bool,
-        /// The local that holds the other.
-        other: Option<LocalId>,
+        /// Whom.
+        other: Other,
     },
+    /// It no longer touches one of these.
+    Part(Other),
+    /// It touches one of these: at once, and then every period as long as it does.
+    WhileTouching(Other, Expr),
+    /// It began to touch one of these faster than a speed.
+    Impact(Other, Expr),
+    /// It came into a zone.
+    Enter(ZoneId),
+    /// It went out of a zone.
+    Leave(ZoneId),
+    /// It went over a line.
+    Line(LineSide, Expr),
+    /// Its body came to an edge of the arena, or to this one.
+    TouchEdge(Option<Side>),
+    /// A condition has just become true.
+    When(Expr),
+    /// A state has begun.
+    Becoming(InState),
+    /// A state is over.
+    Quitting(InState),
+    /// Its health came to 0.
+    Down,
     /// It is wholly past the arena's margin.
     LeaveArena,
     /// A key went down.
@@ -466,6 +691,32 @@ pub enum Event {
     End(Vec<Cause>),
     /// The pond's routine: begins at tick 1.
     Routine(String),
+}
+
+/// Who a touch is with.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Other {
+    /// The kinds, ascending.
+    pub kinds: Vec<KindId>,
+    /// Whether its maker is left out for good.
+    pub but_maker: bool,
+    /// What must hold of the other.
+    pub filter: Option<Expr>,
+    /// The local that holds the other, or for an impact all there is to know of it.
+    pub bind: Option<LocalId>,
+}
+
+/// The side of a line one goes over to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum LineSide {
+    /// Below a y, as it is seen.
+    Below,
+    /// Above a y, as it is seen.
+    Above,
+    /// Left of an x.
+    Left,
+    /// Right of an x.
+    Right,
 }
 
 /// Why an entity ended. The order is the one that settles ties of a phase.
@@ -538,6 +789,8 @@ pub struct Watch {
 pub struct Expect {
     /// The words in quotes.
     pub words: String,
+    /// The tape it is judged on; on any run if none.
+    pub tape: Option<String>,
     /// What must hold, and when.
     pub check: Check,
     /// Where it stands.
@@ -580,11 +833,22 @@ pub enum Check {
         holds: Expr,
     },
     /// Each of these lives at most so long.
-    LivesAtMost(Vec<KindId>, Expr),
+    LivesAtMost(Those, Expr),
     /// Each of these that ends has lived at least so long.
-    LivesAtLeast(Vec<KindId>, Expr),
+    LivesAtLeast(Those, Expr),
     /// Each of these that ends does so by one of these causes.
-    EndsBy(Vec<KindId>, Vec<Cause>),
+    EndsBy(Those, Vec<Cause>),
+    /// Each of these is hurt at most so many times.
+    HurtAtMost(Those, Expr),
+}
+
+/// Entities an expectation is about.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Those {
+    /// Their kinds, ascending.
+    pub kinds: Vec<KindId>,
+    /// What must hold of them at the end of the tick of their birth.
+    pub condition: Option<Expr>,
 }
 
 /// Something that happens, for checks.
@@ -594,6 +858,14 @@ pub enum Happening {
     Born(Vec<KindId>),
     /// One of these ends, by one of these causes (empty for any).
     Ends(Vec<KindId>, Vec<Cause>),
+    /// One of these is hurt.
+    Hurt(Vec<KindId>),
+    /// A message is sent.
+    Sent(MessageId),
+    /// A message is heard.
+    Heard(MessageId),
+    /// An input is pressed.
+    Press(InputId),
     /// This turns true.
     Turns(Expr),
 }

@@ -1,7 +1,7 @@
 //! Typed statements.
 
 use super::expr::{Expr, Field, Query, TextPart};
-use super::{LocalId, MessageId, Side, SiteId, SpotsId, VarName};
+use super::{InState, KindId, LocalId, MessageId, Side, SiteId, SpotsId, VarName, ZoneId};
 
 /// A statement.
 #[derive(Clone, Debug, PartialEq)]
@@ -23,10 +23,60 @@ pub enum StmtKind {
     Let(LocalId, Expr),
     /// `spawn …`
     Spawn(Box<Birth>),
+    /// `spawn … as h`: goes on in the next clocks phase.
+    SpawnAs(Box<Birth>, LocalId),
+    /// `replace self with …`
+    Replace(Box<Birth>),
+    /// `become state for time`
+    Become {
+        /// Which state of which track.
+        state: InState,
+        /// For how long; for good if not given.
+        time: Option<Expr>,
+    },
+    /// `push target by velocity`, or by a speed along a direction
+    Push {
+        /// Who is pushed.
+        target: Whom,
+        /// A velocity, or a speed.
+        by: Expr,
+        /// The direction of a speed; the asker's heading if not given.
+        along: Option<Expr>,
+    },
+    /// `ray …`
+    Ray(Box<Ray>),
+    /// `show ray for time`
+    Show(LocalId, Expr),
+    /// `blast …`
+    Blast(Box<Blast>),
+    /// `attach target to owner at mount`
+    Attach {
+        /// Who is attached.
+        target: Expr,
+        /// To whom; to the asker if not given.
+        owner: Option<Expr>,
+        /// The mount's name.
+        mount: String,
+        /// Whether it stays when its owner ends.
+        outlives: bool,
+    },
+    /// `detach target`
+    Detach(Whom),
+    /// `activate target`, `deactivate target`
+    Activate(Whom, bool),
+    /// `each query as name { … }`
+    Each {
+        /// Whom.
+        query: Query,
+        /// The local that holds each in turn.
+        bind: LocalId,
+        /// What is done for each.
+        body: Vec<Stmt>,
+    },
     /// `damage target by amount credit whom`
     Damage {
         /// Who is hurt.
-        target: Expr,
+        target: Whom,
         /// How much, a bare number.
         amount: Expr,
         /// Who gets the credit; the asker if not given.
@@ -35,14 +85,14 @@ pub enum StmtKind {
     /// `heal target by amount`
     Heal {
         /// Who is healed.
-        target: Expr,
+        target: Whom,
         /// How much, a bare number.
         amount: Expr,
     },
     /// `end target because "words"`
     End {
         /// Who ends.
-        target: Expr,
+        target: Whom,
         /// The words; empty if not given.
         because: String,
     },
@@ -90,6 +140,79 @@ pub enum StmtKind {
     Say(Vec<TextPart>),
 }
 
+/// Whom a request is about.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Whom {
+    /// One entity.
+    One(Expr),
+    /// Each a query finds; those are fixed when it is asked.
+    Each(Box<Query>),
+}
+
+/// A ray and what it does.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Ray {
+    /// Where it begins; here if not given.
+    pub from: Option<Expr>,
+    /// Its direction in deg.
+    pub along: Expr,
+    /// How far it goes, in u.
+    pub reach: Expr,
+    /// What it meets.
+    pub hits: Query,
+    /// The local that holds what it found.
+    pub bind: LocalId,
+    /// When it hits.
+    pub then: Vec<Stmt>,
+    /// When it hits nothing.
+    pub otherwise: Vec<Stmt>,
+}
+
+/// A blast.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Blast {
+    /// Its middle.
+    pub at: Expr,
+    /// How far it goes, in u.
+    pub radius: Expr,
+    /// Damage at its middle.
+    pub damage: Option<Expr>,
+    /// Push at its middle, in u/s.
+    pub push: Option<Expr>,
+    /// How it weakens on the way.
+    pub falloff: Falloff,
+    /// Kinds it leaves alone.
+    pub spares: Vec<KindId>,
+    /// Whether it leaves the asker's maker alone.
+    pub spares_maker: bool,
+    /// Kinds whose bodies stop it.
+    pub shields: Vec<KindId>,
+}
+
+/// How a blast weakens from its middle to its rim.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Falloff {
+    /// Not at all.
+    Even,
+    /// By the distance, to nothing at the rim.
+    Straight,
+    /// By the square of what is left of the way.
+    Square,
+}
+
+/// A condition on the place of a birth. It is about the whole body.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Filter {
+    /// Not in the view, widened by a length.
+    NotInView(Option<Expr>),
+    /// Not so near to a place.
+    NotNearPlace(Expr, Expr),
+    /// Not so near to any of these kinds.
+    NotNearKinds(Expr, Vec<KindId>),
+    /// Not over a solid body.
+    ClearOfSolid,
+}
+
 /// To whom a message goes.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Target {
@@ -128,6 +251,16 @@ pub struct Birth {
     pub health: Option<Expr>,
     /// Label.
     pub label: Option<Vec<TextPart>>,
+    /// A velocity added, or a speed added along the facing.
+    pub push: Option<Expr>,
+    /// Whether it begins inactive.
+    pub inactive: bool,
+    /// Whether it is attached to its maker at the mount it is born at, and if so whether it outlives it.
+    pub attached: Option<bool>,
+    /// Whether it keeps the velocity of what it replaces.
+    pub keeps_velocity: bool,
+    /// Conditions on the place.
+    pub filters: Vec<Filter>,
     /// Values of its variables.
     pub vars: Vec<(VarName, Expr)>,
 }
@@ -147,6 +280,12 @@ pub enum Where {
     Spots(SpotsId, Pick),
     /// Anywhere in the arena.
     Anywhere,
+    /// Anywhere in a zone.
+    InZone(ZoneId),
+    /// At most so far from a place.
+    Around(Expr, Expr),
+    /// So far from a place.
+    Ring(Expr, Expr),
     /// Somewhere along an edge.
     Edge(Side),
 }

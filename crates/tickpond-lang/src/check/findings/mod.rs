@@ -1,14 +1,21 @@
 //! What plays but is most likely not meant. One finding per file.
 
+mod lost_sum;
+mod maybe_gone;
 mod move_per_tick;
 mod multiplies;
 mod mute_message;
 mod never_born;
 mod never_ends;
+mod never_entered;
 mod no_health;
+mod no_touch;
+mod not_whole;
+mod safe_health;
 mod short_period;
+mod two_writers;
+mod unread;
 mod unused;
-pub(crate) mod walk;
 
 use super::Checker;
 use crate::diagnostic::Diagnostic;
@@ -24,6 +31,14 @@ pub(super) fn all(checker: &Checker) -> Vec<Diagnostic> {
     found.extend(short_period::find(program));
     found.extend(multiplies::find(program));
     found.extend(move_per_tick::find(program));
+    found.extend(no_touch::find(program));
+    found.extend(safe_health::find(program));
+    found.extend(never_entered::find(program));
+    found.extend(two_writers::find(program));
+    found.extend(unread::find(program));
+    found.extend(lost_sum::find(program));
+    found.extend(maybe_gone::find(program));
+    found.extend(not_whole::find(program));
     found
 }
 

@@ -1,7 +1,7 @@
 //! F0608: a position moved by a plain length on every tick: it depends on the rate.
 
-use super::walk;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {

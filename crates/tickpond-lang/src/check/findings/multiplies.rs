@@ -1,8 +1,8 @@
-//! F0607: births that bring about themselves without delay: spawn on birth, spawn on end by an
-//! end on birth. Each round makes more, until a guard stops the run.
+//! F0607: births that bring about themselves without delay: a birth that asks for another of its
+//! kind, or an end that brings forth several. Each round makes more, until a guard stops the run.
 
-use super::walk;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
@@ -29,6 +29,19 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
         }
         false
     };
+    let doubling = walk::births(program).into_iter().filter_map(|(maker, handler, birth, site)| {
+        let at_end = handler.is_some_and(|h| h.event == Event::End(Vec::new()));
+        let itself = matches!(birth.kind.kind, ExprKind::Kind(kind) if kind == maker);
+        let several =
+            birth.count.as_ref().is_some_and(|n| constant(n, &[]).is_none_or(|n| n > 1.0));
+        let name = &program.kinds[maker.index()].name;
+        (at_end && itself && several).then(|| {
+            let message = format!("every end of a `{name}` brings forth several of its kind");
+            Diagnostic::new(Code::Multiplies, program.sites[site.index()].span, message)
+                .with_help("spawn another kind, or keep count in a variable and stop")
+        })
+    });
+    let doubling: Vec<Diagnostic> = doubling.collect();
     (0..count)
         .filter(|start| on_cycle(*start))
         .map(|start| {
@@ -39,6 +52,7 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
             Diagnostic::new(Code::Multiplies, span, message)
                 .with_help("put a delay before it: `after 1 s { spawn … }`")
         })
+        .chain(doubling)
         .collect()
 }
 

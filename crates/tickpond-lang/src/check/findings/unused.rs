@@ -1,11 +1,22 @@
-//! F0601: a knob, spot group or input nothing uses.
+//! F0601: a knob, spot group, zone, input, behaviour or function nothing uses.
 
 use super::super::names::{Names, Symbol};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::Program;
 
 pub(super) fn find(_program: &Program, names: &Names) -> Vec<Diagnostic> {
-    let counts = |s: Symbol| matches!(s, Symbol::Knob(_) | Symbol::Spots(_) | Symbol::Input(_));
+    let counts = |s: Symbol| {
+        matches!(
+            s,
+            Symbol::Knob(_)
+                | Symbol::Spots(_)
+                | Symbol::Input(_)
+                | Symbol::Zone(_)
+                | Symbol::Behavior(_)
+                | Symbol::Function(_)
+                | Symbol::ValueFunction(_)
+        )
+    };
     let unused = names.all().filter(|(name, symbol, _)| counts(*symbol) && !names.is_used(name));
     unused
         .map(|(name, symbol, span)| {

@@ -1,0 +1,51 @@
+//! F0610: health nothing can lower.
+
+use crate::diagnostic::{Code, Diagnostic};
+use crate::program::walk;
+use crate::program::*;
+
+pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
+    let mut hurt = vec![false; program.kinds.len()];
+    for (_, handler) in walk::handlers(program) {
+        walk::statements(&handler.body, &mut |stmt| match &stmt.kind {
+            StmtKind::Damage { target, .. } => match walk::whom(target) {
+                Some(kinds) => kinds.iter().for_each(|k| hurt[k.index()] = true),
+                None => hurt.fill(true),
+            },
+            StmtKind::Blast(blast) if blast.damage.is_some() => {
+                for (k, hurt) in hurt.iter_mut().enumerate() {
+                    *hurt |= !blast.spares.contains(&KindId(k as u32));
+                }
+            }
+            _ => {}
+        });
+    }
+    let safe = program.kinds.iter().zip(hurt).filter_map(|(kind, hurt)| {
+        let health = kind.health.as_ref()?;
+        (!hurt).then_some((kind, health))
+    });
+    safe.map(|(kind, health)| {
+        let message = format!("nothing can lower the health of a `{}`", kind.name);
+        Diagnostic::new(Code::SafeHealth, health.span, message)
+            .with_help("add a `damage` or a `blast` that can meet it, or remove the line")
+    })
+    .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::codes;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::nothing("", &["F0610"])]
+    #[case::itself("after 1 s { damage self by 1 }", &[])]
+    #[case::a_blast("after 1 s { blast at here, radius 2 u, damage 1 }", &[])]
+    #[case::a_push("after 1 s { blast at here, radius 2 u, push 1 u/s }", &["F0610"])]
+    fn health_wants_something_that_lowers_it(#[case] line: &str, #[case] wanted: &[&str]) {
+        let text = format!(
+            "pond \"t\" {{ arena 10 x 10 }}\nplace a at (1, 1)\nkind a {{ health 3; {line} }}"
+        );
+        assert_eq!(codes(&text), wanted);
+    }
+}
