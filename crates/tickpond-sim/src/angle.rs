@@ -1,17 +1,33 @@
 //! Angles in degrees, by a portable implementation: the same bits on every machine.
 
 /// Sine and cosine of an angle in degrees; exact at multiples of 90.
+///
+/// The angle is brought to within 45 degrees of a multiple of 90, and the polynomials of fdlibm
+/// (`k_sin.c`, `k_cos.c`, Sun Microsystems 1993) are taken there: additions and multiplications alone,
+/// so the bits are the same on every machine, and a block of angles is worked out side by side.
+#[inline]
 pub fn sin_cos(degrees: f64) -> (f64, f64) {
-    let turned = degrees % 360.0;
-    let quarter = (turned / 90.0).round();
-    let rest = turned - quarter * 90.0;
-    let (sin, cos) = (libm::sin(rest.to_radians()), libm::cos(rest.to_radians()));
-    match (quarter as i64).rem_euclid(4) {
-        0 => (sin, cos),
-        1 => (cos, -sin),
-        2 => (-sin, -cos),
-        _ => (-cos, sin),
-    }
+    // 2^52 and a half: adding and taking it away again rounds to the nearest whole number.
+    const ROUND: f64 = 6_755_399_441_055_744.0;
+    let turned = if degrees.abs() < 1.0e9 { degrees } else { degrees % 360.0 };
+    let quarter = (turned * (1.0 / 90.0) + ROUND) - ROUND;
+    let x = (turned - quarter * 90.0) * (std::f64::consts::PI / 180.0);
+    let z = x * x;
+    let sin_tail = 8.333_333_333_322_49e-3
+        + z * (-1.984_126_982_985_795e-4
+            + z * (2.755_731_370_707_007e-6
+                + z * (-2.505_076_025_340_686_4e-8 + z * 1.589_690_995_211_55e-10)));
+    let sin = x + x * z * (-1.666_666_666_666_663_2e-1 + z * sin_tail);
+    let cos_tail = z
+        * (4.166_666_666_666_66e-2
+            + z * (-1.388_888_888_887_411e-3
+                + z * (2.480_158_728_947_673e-5
+                    + z * (-2.755_731_435_139_066_3e-7
+                        + z * (2.087_572_321_298_175e-9 - z * 1.135_964_755_778_819_5e-11)))));
+    let cos = 1.0 - (0.5 * z - z * cos_tail);
+    let nth = quarter as i64;
+    let (s, c) = if nth & 1 == 0 { (sin, cos) } else { (cos, -sin) };
+    if nth & 2 == 0 { (s, c) } else { (-s, -c) }
 }
 
 /// The direction of a vector in degrees, in `0.0..360.0`; `None` for the zero vector.
@@ -23,7 +39,19 @@ pub fn direction(x: f64, y: f64) -> Option<f64> {
 }
 
 /// The same angle in `0.0..360.0`.
+#[inline]
 pub fn normal(degrees: f64) -> f64 {
+    // Most angles are near enough, and a remainder is slow.
+    if (0.0..360.0).contains(&degrees) {
+        return degrees + 0.0;
+    }
+    if (-360.0..0.0).contains(&degrees) {
+        let turned = degrees + 360.0;
+        return if turned >= 360.0 { 0.0 } else { turned };
+    }
+    if (360.0..720.0).contains(&degrees) {
+        return degrees - 360.0;
+    }
     let turned = degrees % 360.0;
     let turned = if turned < 0.0 { turned + 360.0 } else { turned };
     // A tiny negative angle plus 360 rounds to 360 itself.
@@ -31,6 +59,7 @@ pub fn normal(degrees: f64) -> f64 {
 }
 
 /// A vector turned by an angle in degrees.
+#[inline]
 pub fn turned(x: f64, y: f64, degrees: f64) -> (f64, f64) {
     let (sin, cos) = sin_cos(degrees);
     (x * cos - y * sin, x * sin + y * cos)
@@ -50,6 +79,18 @@ mod tests {
     #[case(720.0, 0.0, 1.0)]
     fn quarters_are_exact(#[case] degrees: f64, #[case] sin: f64, #[case] cos: f64) {
         assert_eq!(sin_cos(degrees), (sin, cos));
+    }
+
+    #[rstest]
+    fn the_polynomials_agree_with_the_library() {
+        for step in -400_000..400_000 {
+            let degrees = f64::from(step) * 0.0123;
+            let (sin, cos) = sin_cos(degrees);
+            let rad = (degrees % 360.0).to_radians();
+            assert!((sin - libm::sin(rad)).abs() < 2e-15, "{degrees}");
+            assert!((cos - libm::cos(rad)).abs() < 2e-15, "{degrees}");
+        }
+        assert!(sin_cos(1.0e300).0.abs() <= 1.0);
     }
 
     #[rstest]

@@ -10,7 +10,7 @@ use std::collections::HashMap;
 use tickpond_lang::program::{Kind, KindId, Program, SiteId, SpotsId, Ty};
 
 use crate::code::{Compiled, words_of};
-use crate::state::{Columns, PlaceRequest, State, UNSET, Wait, Widths};
+use crate::state::{Columns, FilterRequest, NEVER, PlaceRequest, State, UNSET, Wait, Widths};
 
 /// Why a state cannot be taken over; each names what was edited.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -85,7 +85,8 @@ fn kind_map(old: &Program, new: &Program) -> Result<Vec<KindId>, CannotCarry> {
         if !same_sort(kind, now) {
             return Err(CannotCarry::Kind(kind.name.clone()));
         }
-        if kind.body != now.body {
+        let solid_moved = kind.matter.solid && map.len() != id.index();
+        if kind.body != now.body || kind.matter != now.matter || solid_moved {
             return Err(CannotCarry::Body(kind.name.clone()));
         }
         map.push(id);
@@ -180,19 +181,84 @@ impl Map<'_> {
             }
         }
         next.clocks = vec![vec![UNSET; rows]; new.widths.clocks];
+        next.bits = vec![0; rows];
         for handler in &new.handlers {
-            let same = old
-                .handlers
-                .iter()
-                .find(|h| self.head(from, h.site, false) == self.head(to, handler.site, true));
+            let same = old.handlers.iter().find(|h| {
+                self.head(from, h.site, false) == self.head(to, handler.site, true)
+                    && self.state_of(from, h.state, false) == self.state_of(to, handler.state, true)
+            });
             if let (Some(to), Some(from)) = (handler.clock, same.and_then(|h| h.clock)) {
                 next.clocks[usize::from(to)] = columns.clocks[usize::from(from)].clone();
             }
+            if let (Some(to), Some(from)) = (handler.bit, same.and_then(|h| h.bit)) {
+                for (new, old) in next.bits.iter_mut().zip(&columns.bits) {
+                    *new |= (old >> from & 1) << to;
+                }
+            }
         }
+        next.tracks = self.tracks(from, to, columns, rows);
         if let (Some(new), Some(old)) = (&new.spawner, &old.spawner) {
             next.clocks[usize::from(new.clock)] = columns.clocks[usize::from(old.clock)].clone();
         }
         next
+    }
+
+    /// Tracks and states go over by name; what an edit took away begins at the first.
+    fn tracks(
+        &self,
+        from: KindId,
+        to: KindId,
+        columns: &Columns,
+        rows: usize,
+    ) -> Vec<crate::state::TrackColumns> {
+        let (old, new) = (&self.old.program, &self.new.program);
+        let tracks = new.kinds[to.index()].tracks.iter().map(|track| {
+            let name = &new.track_names[track.name.0 as usize];
+            let at = old.kinds[from.index()]
+                .tracks
+                .iter()
+                .position(|t| old.track_names[t.name.0 as usize] == *name);
+            let Some(at) = at else {
+                return crate::state::TrackColumns {
+                    now: vec![0; rows],
+                    back: vec![0; rows],
+                    until: vec![NEVER; rows],
+                    since: columns.born.clone(),
+                    seen: vec![0; rows],
+                };
+            };
+            let before = &old.kinds[from.index()].tracks[at].states;
+            let renamed = |state: &u64| {
+                let Some((state, _)) = before.get(*state as usize) else { return *state };
+                let name = &old.state_names[state.0 as usize];
+                let states = track.states.iter();
+                let at = states
+                    .map(|(s, _)| &new.state_names[s.0 as usize])
+                    .position(|state| state == name);
+                at.unwrap_or(0) as u64
+            };
+            let mut next = columns.tracks[at].clone();
+            for column in [&mut next.now, &mut next.back, &mut next.seen] {
+                column.iter_mut().for_each(|state| *state = renamed(state));
+            }
+            next
+        });
+        tracks.collect()
+    }
+
+    /// The name of a state with its track's.
+    fn state_of(
+        &self,
+        kind: KindId,
+        state: Option<tickpond_lang::program::InState>,
+        is_new: bool,
+    ) -> Option<(&str, &str)> {
+        let program = if is_new { &self.new.program } else { &self.old.program };
+        let state = state?;
+        let track = program.kinds[kind.index()].tracks.get(state.track)?;
+        let name = track.states.get(state.state)?.0;
+        let track = &program.track_names[track.name.0 as usize];
+        Some((track, &program.state_names[name.0 as usize]))
     }
 
     fn head(&self, kind: KindId, site: SiteId, is_new: bool) -> &str {
@@ -251,18 +317,37 @@ impl Map<'_> {
             }
             None => false,
         });
-        for birth in &mut next.births {
-            let from = birth.kind;
-            birth.kind = kinds[from.index()];
-            birth.vars = birth.vars.iter().filter_map(|(w, v)| self.var(from, *w, *v)).collect();
-            who(&mut birth.maker);
-            birth.site = self.site(birth.site, birth.maker.kind);
+        next.births.iter_mut().for_each(|birth| self.birth(birth));
+        for request in &mut next.activations {
+            who(&mut request.by);
+            request.site = self.site(request.site, request.by.kind);
         }
+        for request in &mut next.attaching {
+            who(&mut request.by);
+            request.site = self.site(request.site, request.by.kind);
+        }
+        for contact in &mut next.contacts {
+            contact.elder_kind = kinds[contact.elder_kind.index()];
+            contact.younger_kind = kinds[contact.younger_kind.index()];
+        }
+        let tally = std::mem::take(&mut next.tally).into_iter();
+        next.tally = tally
+            .map(|((kind, cause, words, by), count)| {
+                ((kinds[kind.index()], cause, words, kinds[by.index()]), count)
+            })
+            .collect();
+        self.mounts(next);
         for request in &mut next.health {
             who(&mut request.by);
             request.site = self.site(request.site, request.by.kind);
         }
         for request in &mut next.ends {
+            request.births.retain_mut(|birth| {
+                let place = self.place(birth.maker.kind, birth.place);
+                birth.place = place.unwrap_or(birth.place);
+                place.is_some()
+            });
+            request.births.iter_mut().for_each(|birth| self.birth(birth));
             who(&mut request.by);
             request.site = self.site(request.site, request.by.kind);
         }
@@ -277,6 +362,42 @@ impl Map<'_> {
         }
     }
 
+    fn birth(&self, birth: &mut crate::state::BirthRequest) {
+        let from = birth.kind;
+        birth.kind = self.kinds[from.index()];
+        birth.vars = birth.vars.iter().filter_map(|(w, v)| self.var(from, *w, *v)).collect();
+        if let Some(extras) = &mut birth.extras {
+            for filter in &mut extras.filters {
+                if let FilterRequest::NotNearKinds(_, near) = filter {
+                    *near = near.iter().map(|k| self.kinds[k.index()]).collect();
+                }
+            }
+        }
+        birth.maker.kind = self.kinds[birth.maker.kind.index()];
+        birth.site = self.site(birth.site, birth.maker.kind);
+    }
+
+    /// Mounts go over by name; what hung on one that is gone is let go.
+    fn mounts(&self, next: &mut State) {
+        let slots = next.slots.clone();
+        next.attached.retain(|_, attachment| {
+            let Some((to, _)) = slots.find(attachment.owner) else { return false };
+            let Some(from) = self.kinds.iter().position(|k| *k == to) else { return false };
+            let old = &self.old.program.kinds[from].mounts;
+            let Some(name) = old.get(attachment.mount as usize).map(|m| &m.name) else {
+                return false;
+            };
+            let mounts = &self.new.program.kinds[to.index()].mounts;
+            match mounts.iter().position(|m| m.name == *name) {
+                Some(at) => {
+                    attachment.mount = at as u32;
+                    true
+                }
+                None => false,
+            }
+        });
+    }
+
     /// Where a birth is to happen, by the names of mounts and spot groups; `None` if what it names is
     /// gone, and the birth with it.
     fn place(&self, maker: KindId, place: PlaceRequest) -> Option<PlaceRequest> {
@@ -286,6 +407,11 @@ impl Map<'_> {
             Some(SpotsId(at as u32))
         };
         Some(match place {
+            PlaceRequest::InZone(zone) => {
+                let name = &self.old.program.zones[zone.index()].name;
+                let at = self.new.program.zones.iter().position(|z| z.name == *name)?;
+                PlaceRequest::InZone(tickpond_lang::program::ZoneId(at as u32))
+            }
             PlaceRequest::AnySpot(spots) => PlaceRequest::AnySpot(group(spots)?),
             PlaceRequest::Spot(spots, at) => {
                 let spots = group(spots)?;
@@ -351,6 +477,15 @@ impl Map<'_> {
             held: renamed(state.input.held),
             pressed: renamed(state.input.pressed),
             released: renamed(state.input.released),
+            places: {
+                let old = &self.old.program.inputs;
+                let middle = self.new.program.arena.middle();
+                let place = |name: &str| {
+                    let at = old.iter().position(|o| o.name == name)?;
+                    state.input.places.get(at).copied()
+                };
+                inputs.iter().map(|input| place(&input.name).unwrap_or(middle)).collect()
+            },
         }
     }
 

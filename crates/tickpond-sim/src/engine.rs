@@ -10,16 +10,26 @@ use crate::code::{Compiled, HandlerCode};
 use crate::event::{Event, Phase, What};
 use crate::luck;
 use crate::phase;
-use crate::state::{State, Wait};
+use crate::state::{EntityId, State, Wait};
 use crate::vm::{self, Block, LANES, Origin, Outbox, World};
 
-/// A key that went down or up before a tick.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct KeyChange {
-    /// Which input.
-    pub input: InputId,
-    /// Whether it went down.
-    pub down: bool,
+/// What the player did before a tick.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum InputChange {
+    /// A key went down or up.
+    Key {
+        /// Which input.
+        input: InputId,
+        /// Whether it went down.
+        down: bool,
+    },
+    /// A pointer was moved.
+    Move {
+        /// Which input.
+        input: InputId,
+        /// Where to, in u.
+        to: (f64, f64),
+    },
 }
 
 /// One firing of a handler.
@@ -33,6 +43,8 @@ pub(crate) struct Firing {
     pub other_luck: u64,
     /// Values of its event, in registers.
     pub words: Vec<(Reg, u64)>,
+    /// The velocity a replacement keeps, if it is not the one at the end.
+    pub kept_velocity: Option<(f64, f64)>,
 }
 
 /// A compiled program and the memory a tick needs while it runs. Nothing here outlives a tick: two
@@ -42,11 +54,23 @@ pub struct Engine {
     pub compiled: Arc<Compiled>,
     /// Runs the handlers of each phase in an order shuffled by this seed: the result stays the same.
     pub shuffle: Option<u64>,
+    /// How many threads run the handlers of a phase: the result stays the same.
+    pub threads: usize,
+    /// Fewest entities a second thread is used for.
+    pub grain: usize,
+    pool: Option<rayon::ThreadPool>,
+    /// What each thread works with.
+    workers: Vec<(Block, Outbox)>,
     pub(crate) block: Block,
     pub(crate) out: Outbox,
     pub(crate) touch: phase::TouchScratch,
     /// How many births of a kind each handler and asker has asked for in this tick.
     pub(crate) birth_counts: HashMap<(u64, u32), u64>,
+    /// How many were born in this tick.
+    pub(crate) born_now: u64,
+    /// Velocities of solids before the solver parted them, in this tick.
+    pub(crate) before_impact: HashMap<EntityId, (f64, f64)>,
+    pub(crate) solver: phase::Solver,
     /// How often each site was refused something in this tick.
     pub(crate) refused: HashMap<u32, u64>,
 }
@@ -63,10 +87,17 @@ impl Engine {
         Engine {
             compiled,
             shuffle: None,
+            threads: 1,
+            grain: 1024,
+            pool: None,
+            workers: Vec::new(),
             block: Block::default(),
             out: Outbox::new(sites),
             touch: phase::TouchScratch::default(),
             birth_counts: HashMap::new(),
+            born_now: 0,
+            before_impact: HashMap::new(),
+            solver: phase::Solver::default(),
             refused: HashMap::new(),
         }
     }
@@ -91,21 +122,24 @@ impl Engine {
         self.begin_tick();
         self.first_values(&mut state, POND, &[0]);
         self.births_opening(&mut state, events);
+        self.put_view(&mut state);
         self.record(&mut state);
         state
     }
 
     /// Plays one tick. What happened is added to `events`, in the order of phases and, in a phase,
     /// of the roll. If a guard was reached, [`State::stopped`] tells.
-    pub fn step(&mut self, state: &mut State, keys: &[KeyChange], events: &mut Vec<Event>) {
+    pub fn step(&mut self, state: &mut State, keys: &[InputChange], events: &mut Vec<Event>) {
         state.tick += 1;
         state.stopped = None;
         self.begin_tick();
+        let tick = state.tick;
+        state.traces.retain(|trace| trace.until > tick);
         self.input(state, keys, events);
         self.clocks(state, events);
         self.births(state, events);
         self.think(state, events);
-        self.motion(state);
+        self.motion(state, events);
         self.contact(state, events);
         self.mail(state, events);
         self.settle(state, events);
@@ -115,6 +149,8 @@ impl Engine {
 
     fn begin_tick(&mut self) {
         self.birth_counts.clear();
+        self.born_now = 0;
+        self.before_impact.clear();
         self.refused.clear();
     }
 
@@ -156,14 +192,55 @@ impl Engine {
     ) {
         let compiled = self.compiled.clone();
         let code = &compiled.kinds[kind.index()].handlers[handler];
-        let rows = self.not_waiting(state, phase, (kind, handler), code, rows);
+        let rows = allowed(state, kind, code, rows);
+        let rows = self.not_waiting(state, phase, (kind, handler), code, &rows);
         let world = World { compiled: &compiled, state, phase };
         let origin = self.origin(kind, handler);
         self.out.round = 0;
         self.out.overlay.clear();
+        if self.threads > 1 && rows.len() >= self.grain.max(2) {
+            self.fire_on_threads(world, origin, code, &rows);
+            return;
+        }
         for rows in rows.chunks(LANES) {
             self.block.prepare(rows, &code.code);
             vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
+        }
+    }
+
+    /// The same, a stretch of the rows on each thread. What they ask for is put together in the order
+    /// of the rows, as if one thread had asked for it.
+    fn fire_on_threads(
+        &mut self,
+        world: World<'_>,
+        origin: Origin,
+        code: &HandlerCode,
+        rows: &[u32],
+    ) {
+        let threads = self.threads;
+        if self.pool.is_none() {
+            self.pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().ok();
+        }
+        let sites = self.out.fired.len();
+        self.workers.resize_with(threads, || (Block::default(), Outbox::new(sites)));
+        let stretches = rows.chunks(rows.len().div_ceil(threads));
+        let work = |(block, out): &mut (Block, Outbox), rows: &[u32]| {
+            for rows in rows.chunks(LANES) {
+                block.prepare(rows, &code.code);
+                vm::run_handler(world, origin, code, block, out);
+            }
+        };
+        match &self.pool {
+            Some(pool) => pool.scope(|scope| {
+                for (worker, rows) in self.workers.iter_mut().zip(stretches) {
+                    scope.spawn(move |_| work(worker, rows));
+                }
+            }),
+            // A machine that gives no threads still plays.
+            None => self.workers.iter_mut().zip(stretches).for_each(|(w, rows)| work(w, rows)),
+        }
+        for (_, out) in &mut self.workers {
+            self.out.append(out);
         }
     }
 
@@ -176,7 +253,7 @@ impl Engine {
         code: &HandlerCode,
         rows: &'r [u32],
     ) -> std::borrow::Cow<'r, [u32]> {
-        if !code.waits {
+        if !code.waits || code.overlapping {
             return rows.into();
         }
         let waits = state.waits.iter().chain(&self.out.waits);
@@ -224,7 +301,9 @@ impl Engine {
         self.out.overlay.clear();
         for (round, firings) in rounds.iter().enumerate() {
             self.out.round = round as u32;
-            self.fire_round(state, phase, (kind, handler), code, firings, rounds.len() > 1);
+            // Only who fires again has something to hand on.
+            let again = |row: u32| seen.get(&row).is_some_and(|n| *n as usize > round + 1);
+            self.fire_round(state, phase, (kind, handler), code, firings, again);
         }
         self.out.round = 0;
         self.out.overlay.clear();
@@ -237,16 +316,18 @@ impl Engine {
         (kind, handler): (KindId, usize),
         code: &HandlerCode,
         firings: &[&Firing],
-        keeps: bool,
+        again: impl Fn(u32) -> bool,
     ) {
         let compiled = self.compiled.clone();
         let world = World { compiled: &compiled, state, phase };
         let origin = self.origin(kind, handler);
         let rows: Vec<u32> = firings.iter().map(|f| f.row).collect();
+        let rows = allowed(state, kind, code, &rows);
         let free = self.not_waiting(state, phase, (kind, handler), code, &rows).into_owned();
         let firings: Vec<&&Firing> = firings
             .iter()
-            .filter(|f| free.binary_search(&f.row).is_ok() || free.contains(&f.row))
+            // Firings come row by row, so those that are left are in order, too.
+            .filter(|f| free.len() == firings.len() || free.binary_search(&f.row).is_ok())
             .collect();
         for chunk in firings.chunks(LANES) {
             let rows: Vec<u32> = chunk.iter().map(|f| f.row).collect();
@@ -257,10 +338,11 @@ impl Engine {
                 for (reg, word) in &firing.words {
                     self.block.set(*reg, lane, *word);
                 }
+                self.block.kept_velocity.push(firing.kept_velocity);
             }
             vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
-            if keeps && !code.cached.is_empty() {
-                for (lane, row) in rows.iter().enumerate() {
+            if !code.cached.is_empty() {
+                for (lane, row) in rows.iter().enumerate().filter(|(_, row)| again(**row)) {
                     let words = self.block.words(code.code.regs, lane);
                     self.out.overlay.insert(*row, words.into());
                 }
@@ -361,8 +443,54 @@ impl Engine {
         Some(self.pond_word(state, code) != 0)
     }
 
-    /// The rows of a kind, as lanes want them.
+    /// The rows of a kind that take part, as lanes want them.
     pub(crate) fn rows(state: &State, kind: KindId) -> Vec<u32> {
-        (0..state.kinds[kind.index()].len() as u32).collect()
+        let columns = &state.kinds[kind.index()];
+        let rows = 0..columns.len() as u32;
+        if columns.resting_count == 0 {
+            return rows.collect();
+        }
+        rows.filter(|row| columns.is_active(*row as usize)).collect()
     }
+
+    /// Which of these entities, all of one kind, meet the condition of an expectation about each.
+    pub fn those(&mut self, state: &State, expect: usize, kind: KindId, rows: &[u32]) -> Vec<bool> {
+        let compiled = self.compiled.clone();
+        match &compiled.conditions[expect].those {
+            Some(code) => self
+                .values(state, Phase::Record, kind, code, rows, 1)
+                .into_iter()
+                .map(|word| word[0] != 0)
+                .collect(),
+            None => vec![true; rows.len()],
+        }
+    }
+}
+
+/// The rows a handler may run for: active, and in its state. Births and ends come to the inactive,
+/// too; what hears while inactive hears only then.
+pub(crate) fn allowed<'r>(
+    state: &State,
+    kind: KindId,
+    code: &HandlerCode,
+    rows: &'r [u32],
+) -> std::borrow::Cow<'r, [u32]> {
+    use tickpond_lang::program::Event as When;
+    let columns = &state.kinds[kind.index()];
+    let for_all = matches!(code.event, When::Birth | When::End(_));
+    let all_active = columns.resting_count == 0 && !code.while_inactive;
+    if code.state.is_none() && (for_all || all_active) {
+        return rows.into();
+    }
+    let fits = |row: &u32| {
+        let row = *row as usize;
+        let awake = for_all || columns.is_active(row) != code.while_inactive;
+        let over = matches!(code.event, When::Quitting(_));
+        awake
+            && code
+                .state
+                .filter(|_| !over)
+                .is_none_or(|s| columns.tracks[s.track].now[row] == s.state as u64)
+    };
+    rows.iter().copied().filter(fits).collect::<Vec<_>>().into()
 }

@@ -80,6 +80,22 @@ pub enum What {
     Said,
     /// A guard refused it something.
     Refused,
+    /// It no longer touches the other.
+    Parted,
+    /// It became another state, named by the words.
+    Became,
+    /// It was activated by the other.
+    Activated,
+    /// It was put to rest by the other.
+    Deactivated,
+    /// Its health came to 0, and it stays.
+    Downed,
+    /// It was attached to the other, or let go.
+    Attached,
+    /// No place for a birth met its conditions.
+    NoPlace,
+    /// A second after its birth it still lies over its maker.
+    Crowded,
 }
 
 impl What {
@@ -99,6 +115,14 @@ impl What {
             What::Missed => "missed",
             What::Said => "said",
             What::Refused => "refused",
+            What::Parted => "parted",
+            What::Became => "became",
+            What::Activated => "activated",
+            What::Deactivated => "deactivated",
+            What::Downed => "downed",
+            What::Attached => "attached",
+            What::NoPlace => "no place",
+            What::Crowded => "crowded",
         }
     }
 }
@@ -167,6 +191,8 @@ pub struct Stopped {
 pub enum Guard {
     /// More entities than the pond's limit.
     Entities,
+    /// More births in a tick than the pond allows.
+    Births,
     /// Births that bring about births without end.
     BirthRounds,
     /// A firing that goes on and on.
@@ -180,6 +206,7 @@ impl Guard {
     pub fn name(self) -> &'static str {
         match self {
             Guard::Entities => "entities",
+            Guard::Births => "births",
             Guard::BirthRounds => "birth rounds",
             Guard::Steps => "steps",
             Guard::NotFinite => "not finite",
@@ -190,6 +217,7 @@ impl Guard {
     pub fn words(self) -> &'static str {
         match self {
             Guard::Entities => "the pond is full: its entity limit is reached",
+            Guard::Births => "more births in a tick than the pond allows",
             Guard::BirthRounds => "births bring about births without end",
             Guard::Steps => "a handler goes on without end",
             Guard::NotFinite => "a result is no finite number",

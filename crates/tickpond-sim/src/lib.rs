@@ -31,6 +31,6 @@ pub mod space;
 pub mod state;
 pub mod vm;
 
-pub use engine::{Engine, KeyChange};
+pub use engine::{Engine, InputChange};
 pub use event::{Event, Guard, Phase, Stopped, What, Who};
 pub use state::{EntityId, State};

@@ -1,6 +1,6 @@
 //! Distances in the arena.
 
-use tickpond_lang::program::{Arena, Edge};
+use tickpond_lang::program::{Arena, Edge, ZoneShape};
 
 /// Whether the arena wraps along x and along y.
 pub fn wraps(arena: &Arena) -> (bool, bool) {
@@ -29,6 +29,19 @@ pub fn wrapped(value: f64, low: f64, high: f64) -> f64 {
     let back = value - ((value - low) / around).floor() * around;
     // Rounding can land on the upper bound itself.
     if back >= high || back < low { low } else { back }
+}
+
+/// Whether a place is inside a zone; its rim belongs to it.
+pub fn in_zone(zone: &ZoneShape, at: (f64, f64)) -> bool {
+    match *zone {
+        ZoneShape::Box { low, high } => {
+            (low.0..=high.0).contains(&at.0) && (low.1..=high.1).contains(&at.1)
+        }
+        ZoneShape::Circle { at: middle, radius } => {
+            let (x, y) = (at.0 - middle.0, at.1 - middle.1);
+            x * x + y * y <= radius * radius
+        }
+    }
 }
 
 #[cfg(test)]

@@ -8,7 +8,7 @@ use common::{Play, play};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_lang::program::{Cause, InputId};
-use tickpond_sim::{KeyChange, What, carry::carry};
+use tickpond_sim::{InputChange, What, carry::carry};
 
 const DUSK: &str = include_str!("../../../ponds/dusk.pond");
 
@@ -29,11 +29,31 @@ const HANDLERS: &[&str] = &[
     "on press fire { spawn bit at here, facing heading, speed 20 u/s }",
     "while held fire every 0.25 s { spawn bit at here, speed 14 u/s }",
     "every 0.5 s { if count(bit where health < 3 and age > 1 s) > 2 { turn by 90 deg } }",
+    "when n > 3 { become lit for 0.4 s; push self by 3 u/s along 45 deg }",
+    "in state lit { on becoming lit { n += 1 }\n after 0.2 s { turn by 30 deg; become calm } }",
+    "on quitting lit { n -= 2 }",
+    "every 0.7 s { each bit within 8 u as b { push b by 4 u/s along direction to b } }",
+    "every 0.9 s { blast at here, radius 9 u, damage 1, push 6 u/s, falloff straight, spares maker }",
+    "on enter pool { deactivate each bit within 10 u }",
+    "on wake while inactive { activate self }",
+    "every 1.1 s { send wake to each any where not active }",
+    "every 0.6 s { ray along heading, reach 20 u, hits bit as r { damage r.target by 1; show r for 0.1 s } else { turn by 10 deg } }",
+    "while touching any every 0.3 s as t { heal t by 1 }",
+    "on part any { n += 1 }",
+    "every 1.3 s { if random one of bit as b { attach b at arm } }",
+    "on below y 20 u { turn by 180 deg }",
+    "on down { wait 0.5 s; end self because \"down\" }",
+    // The rest is for the first kind alone: it would multiply the second.
+    "after 2.2 s { replace self with 2 bit, keeping velocity, spread 90 deg }",
+    "after 0.8 s { spawn bit anywhere, not within 10 u of fly as b; if b is alive { end b } }",
 ];
 
+/// The handlers both kinds can have.
+const SHARED: u32 = !(1 << 4 | 1 << 29 | 1 << 30);
+
 /// A pond of two kinds whose handlers are picked by the bits of two numbers, in some order.
-fn pond_of(fly: u16, bit: u16, backwards: bool, edges: &str) -> String {
-    let pick = |bits: u16| {
+fn pond_of(fly: u32, bit: u32, backwards: bool, edges: &str) -> String {
+    let pick = |bits: u32| {
         let mut picked: Vec<&str> = HANDLERS
             .iter()
             .enumerate()
@@ -48,17 +68,27 @@ fn pond_of(fly: u16, bit: u16, backwards: bool, edges: &str) -> String {
     let mut items = vec![
         "input fire = key f".to_string(),
         "message ow(level: number)".to_string(),
+        "message wake".to_string(),
+        "zone pool = circle (50, 50) radius 12 u".to_string(),
         "spots reeds { (20, 20), (50, 50) facing 90 deg, (80, 70) }".to_string(),
         "place fly at (30, 30)".to_string(),
         "place fly at (60, 40)".to_string(),
         "place src".to_string(),
         "spawner src { makes fly at reeds; every 0.4 s; keep at most 9 alive }".to_string(),
-        format!("kind fly {{ body circle 2 u; health 4; vars {{ n = random(0 .. 3) }}\n  {} }}", pick(fly)),
         format!(
-            "kind bit {{ body box 1 u x 2 u; health 2; vars {{ n = 0 }}\n  {}\n  after 2.5 s {{ end self because \"old\" }} }}",
-            pick(bit & !0x10)
+            "kind fly {{ body circle 2 u, {}; health 4; vars {{ n = random(0 .. 3) }}\n  \
+             states {{ calm, lit }}; mount arm at (2 u, 0 u)\n  {} }}",
+            // Solids do not go with edges that wrap.
+            if fly & 1 << 31 != 0 && edges != "wrap" { "solid, bounce 50 %" } else { "sensor" },
+            pick(fly)
         ),
-        "routine r { wait 1 s\n repeat 2 times { wave as w { spawn 3 fly at reeds, spaced 0.2 s }\n wait until count(w) == 0 } }".to_string(),
+        format!(
+            "kind bit {{ body box 1 u x 2 u; health 2; vars {{ n = 0 }}\n  {}\n  \
+             states {{ calm, lit }}; mount arm at (1 u, 0 u)\n  \
+             after 2.5 s {{ end self because \"old\" }} }}",
+            pick(bit & SHARED)
+        ),
+        "routine tides { wait 1 s\n repeat 2 times { wave as w { spawn 3 fly at reeds, spaced 0.2 s }\n wait until count(w) == 0 } }".to_string(),
     ];
     if backwards {
         items.reverse();
@@ -69,17 +99,17 @@ fn pond_of(fly: u16, bit: u16, backwards: bool, edges: &str) -> String {
     )
 }
 
-fn ponds() -> impl Strategy<Value = (u16, u16, &'static str)> {
+fn ponds() -> impl Strategy<Value = (u32, u32, &'static str)> {
     let edges = prop::sample::select(vec!["open, margin 3 u", "wrap", "wall"]);
-    (0u16..1 << 15, 0u16..1 << 15, edges)
+    (any::<u32>(), any::<u32>(), edges)
 }
 
 /// Plays with the fire key held now and then.
 fn press_and_play(play: &mut Play, ticks: u64) {
     for _ in 0..ticks {
         let change = match play.state.tick % 50 {
-            10 => vec![KeyChange { input: InputId(0), down: true }],
-            31 => vec![KeyChange { input: InputId(0), down: false }],
+            10 => vec![InputChange::Key { input: InputId(0), down: true }],
+            31 => vec![InputChange::Key { input: InputId(0), down: false }],
             _ => vec![],
         };
         play.engine.step(&mut play.state, &change, &mut play.events);
@@ -160,6 +190,18 @@ proptest! {
     }
 
     #[test]
+    fn two_threads_change_nothing((fly, bit, edges) in ponds()) {
+        let text = pond_of(fly, bit, false, edges);
+        let (mut a, mut b) = (play(&text, 7), play(&text, 7));
+        (b.engine.threads, b.engine.grain) = (2, 2);
+        press_and_play(&mut a, 150);
+        press_and_play(&mut b, 150);
+        prop_assert!(a.events == b.events, "the same events in the same order");
+        prop_assert_eq!(a.state.digest(), b.state.digest());
+        prop_assert_eq!(a.state.fired, b.state.fired);
+    }
+
+    #[test]
     fn the_order_of_definitions_changes_nothing((fly, bit, edges) in ponds()) {
         let mut a = play(&pond_of(fly, bit, false, edges), 3);
         let mut b = play(&pond_of(fly, bit, true, edges), 3);
@@ -203,7 +245,7 @@ proptest! {
 
 #[rstest]
 fn another_seed_gives_another_run() {
-    let text = pond_of(u16::MAX >> 1, 0, false, "wrap");
+    let text = pond_of(0x7fff, 0, false, "wrap");
     let (mut a, mut b) = (play(&text, 1), play(&text, 2));
     a.ticks(200);
     b.ticks(200);

@@ -1,11 +1,11 @@
 //! Expressions to code.
 
 use tickpond_lang::program::{
-    BinaryOp, Expr, ExprKind, Field, Function, Query, QueryKind, Stat, Ty,
+    BinaryOp, Expr, ExprKind, Field, Function, Query, QueryKind, RayPart, Stat, Ty,
 };
 
 use super::handler::Builder;
-use super::op::{Binary, Op, QueryOp, Reg, StatOp, Unary, Word};
+use super::op::{Binary, Code, Op, QueryOp, Reg, StatOp, Unary, Word};
 use super::words_of;
 
 impl Builder<'_> {
@@ -24,6 +24,63 @@ impl Builder<'_> {
                 to
             }
             ExprKind::Local(local) => self.locals[local.index()],
+            ExprKind::Bound(id) => self.bounds.get(id).copied().unwrap_or(0),
+            ExprKind::With { bound, value, body } => {
+                let words = words_of(&value.ty);
+                let value = self.expr(value);
+                let to = self.keep(words);
+                self.copy(to, value, words);
+                self.bounds.insert(*bound, to);
+                self.expr(body)
+            }
+            ExprKind::State(name) => self.constant(u64::from(name.0)),
+            ExprKind::Named(kind, number) => {
+                let to = self.temp();
+                self.emit(Op::Named(to, *kind, *number));
+                to
+            }
+            ExprKind::Pointer(input) => {
+                let to = self.temps(2);
+                self.emit(Op::Pointer(to, *input));
+                to
+            }
+            ExprKind::View => {
+                let to = self.temps(2);
+                self.emit(Op::View(to));
+                to
+            }
+            ExprKind::RayPart(local, part) => {
+                let ray = self.locals[local.index()];
+                match part {
+                    RayPart::Target => ray,
+                    RayPart::Length | RayPart::Velocity => ray + 1,
+                    RayPart::Place => ray + 2,
+                    RayPart::Speed => self.length(ray + 1),
+                }
+            }
+            ExprKind::Inside(place, zone) => {
+                let place = self.expr(place);
+                let to = self.temp();
+                self.emit(Op::Inside(to, place, *zone));
+                to
+            }
+            ExprKind::IsKind(entity, kinds) => {
+                let entity = self.expr(entity);
+                let to = self.temp();
+                self.emit(Op::IsKind(to, entity, kinds.as_slice().into()));
+                to
+            }
+            ExprKind::Mail(stat, message) => {
+                let to = self.temp();
+                self.emit(Op::Mail(to, *stat, *message));
+                to
+            }
+            ExprKind::Tally(tally) => {
+                self.compiled.tallies.push(tally.clone());
+                let to = self.temp();
+                self.emit(Op::Tally(to, self.compiled.tallies.len() as u32 - 1));
+                to
+            }
             ExprKind::PondVar(name) => {
                 let words = words_of(&e.ty);
                 let to = self.temps(words);
@@ -114,14 +171,18 @@ impl Builder<'_> {
 
     /// Inside a condition on a candidate, what belongs to the asker comes in from outside.
     fn captured(&mut self, e: &Expr) -> Option<Reg> {
-        let outside = matches!(e.kind, ExprKind::Local(_) | ExprKind::Me | ExprKind::Own(_));
+        let outside = match &e.kind {
+            ExprKind::Local(_) | ExprKind::Me | ExprKind::Own(_) | ExprKind::RayPart(..) => true,
+            ExprKind::Bound(id) => !self.bounds.contains_key(id),
+            _ => false,
+        };
         if !outside || self.captures.is_none() {
             return None;
         }
         let to = self.keep(words_of(&e.ty));
         let captures = self.captures.as_mut()?;
         captures.push(e.clone());
-        self.locals.push(to);
+        self.taken.push(to);
         Some(to)
     }
 
@@ -144,7 +205,7 @@ impl Builder<'_> {
     }
 
     fn field_of(&mut self, entity: Reg, field: Field) -> Reg {
-        if field == Field::Name {
+        if matches!(field, Field::Name | Field::Label) {
             return entity;
         }
         let words = self.words_of_field(field);
@@ -165,7 +226,11 @@ impl Builder<'_> {
             Field::Health => vec![Word::Health],
             Field::Age => vec![Word::Age],
             Field::Maker => vec![Word::Maker],
-            Field::Name => vec![Word::Id],
+            Field::Name | Field::Label => vec![Word::Id],
+            Field::State(track) => vec![Word::State(track)],
+            Field::Active => vec![Word::Active],
+            Field::Down => vec![Word::Down],
+            Field::Resting => vec![Word::Resting],
             Field::Var(name) => {
                 let kinds = &self.compiled.program.kinds;
                 let var = kinds.iter().flat_map(|k| &k.vars).find(|v| v.name == name);
@@ -265,6 +330,18 @@ impl Builder<'_> {
         }
         let first = self.expr(&args[0]);
         match function {
+            Function::Direction => {
+                let to = self.temp();
+                self.emit(Op::Direction(to, first));
+                to
+            }
+            Function::TurnToward => {
+                let most = self.expr(&args[1]);
+                let heading = self.own(Field::Heading);
+                let to = self.temp();
+                self.emit(Op::TurnToward { to, direction: first, most, heading });
+                to
+            }
             Function::Length => self.length(first),
             Function::Distance => {
                 let second = self.expr(&args[1]);
@@ -322,24 +399,41 @@ impl Builder<'_> {
             let from = from.as_ref().map(|e| self.expr(e)).or(here)?;
             Some((distance, from))
         });
-        let condition = query.condition.as_ref().map(|condition| {
-            let mut inner = Builder::new(self.compiled, self.owner);
-            inner.captures = Some(Vec::new());
-            let result = inner.expr(condition);
-            let captures = inner.captures.take().unwrap_or_default();
-            let inner_regs = inner.locals.clone();
-            let code = inner.finish(result);
-            let mut pairs = Vec::new();
-            for (e, inner) in captures.iter().zip(inner_regs) {
-                let outer = self.expr(e);
-                let words = Reg::from(words_of(&e.ty));
-                pairs.extend((0..words).map(|word| (outer + word, inner + word)));
-            }
-            (code, pairs)
-        });
+        let condition = query.condition.as_ref().map(|e| self.on_candidate(e));
+        // A value is a field of the candidate: it takes nothing over.
+        let value = query.value.as_ref().map(|e| self.on_candidate(e).0);
         let from = (query.what == QueryKind::Nearest).then_some(here).flatten();
         let kinds = query.kinds.clone();
-        self.compiled.queries.push(QueryOp { what: query.what, kinds, within, from, condition });
+        self.compiled.queries.push(QueryOp {
+            what: query.what,
+            kinds,
+            within,
+            from,
+            touching: query.touching,
+            value,
+            condition,
+        });
         self.compiled.queries.len() as u32 - 1
+    }
+
+    /// Code for a value of a candidate, and what it takes over: (outer, inner) registers.
+    pub fn on_candidate(&mut self, e: &Expr) -> (Code, Vec<(Reg, Reg)>) {
+        let mut inner = Builder::new(self.compiled, self.owner);
+        inner.captures = Some(Vec::new());
+        let result = inner.expr(e);
+        let captures = inner.captures.take().unwrap_or_default();
+        let inner_regs = inner.taken.clone();
+        let code = inner.finish(result);
+        let mut pairs = Vec::new();
+        for (e, inner) in captures.iter().zip(inner_regs) {
+            let words = words_of(&e.ty);
+            let value = self.expr(e);
+            // Kept: the value must stand until the candidates are looked at.
+            let outer = self.keep(words);
+            self.copy(outer, value, words);
+            let words = Reg::from(words);
+            pairs.extend((0..words).map(|word| (outer + word, inner + word)));
+        }
+        (code, pairs)
     }
 }

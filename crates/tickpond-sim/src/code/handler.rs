@@ -1,13 +1,15 @@
 //! Handlers, spawners and values to code.
 
+use std::collections::HashMap;
+
 use tickpond_lang::program::{
     Birth, Cause, Event, Expr, Field, Function, Handler, KindId, LocalId, Rhythm, SiteId,
     SpawnerRule, Stmt, StmtKind, Ty,
 };
-use tickpond_lang::program::{ExprKind, Role};
+use tickpond_lang::program::{ExprKind, Role, walk};
 use tickpond_lang::units::Dim;
 
-use super::op::{Code, Op, Reg, Word};
+use super::op::{Code, FilterCode, Op, Reg, Word};
 use super::{Compiled, HandlerCode, SpawnerCode, words_of};
 use crate::luck;
 
@@ -20,8 +22,12 @@ pub(super) struct Builder<'c> {
     pub locals: Vec<Reg>,
     /// Words of the own entity that are kept in registers, because this handler writes them.
     pub cached: Vec<(Reg, Word)>,
+    /// Registers of values bound in expressions.
+    pub bounds: HashMap<u32, Reg>,
     /// Fields the handler assigns somewhere: adding to those is assigning, too.
     pub assigned: Vec<Field>,
+    /// Registers below hold locals and kept words.
+    pub first_temp: Reg,
     /// Registers below are in use for longer than a statement.
     pub base: Reg,
     /// Next free register.
@@ -30,6 +36,8 @@ pub(super) struct Builder<'c> {
     pub most: Reg,
     /// Inside a condition on a candidate: what it takes over from outside.
     pub captures: Option<Vec<Expr>>,
+    /// Registers of what was taken over.
+    pub taken: Vec<Reg>,
     /// The wave births belong to.
     pub wave: Option<Reg>,
     /// The site of the statement being compiled.
@@ -44,11 +52,14 @@ impl<'c> Builder<'c> {
             ops: Vec::new(),
             locals: Vec::new(),
             cached: Vec::new(),
+            bounds: HashMap::new(),
             assigned: Vec::new(),
+            first_temp: 0,
             base: 0,
             next: 0,
             most: 0,
             captures: None,
+            taken: Vec::new(),
             wave: None,
             site: SiteId(0),
         }
@@ -88,7 +99,10 @@ impl<'c> Builder<'c> {
 
     pub fn finish(mut self, result: Reg) -> Code {
         self.emit(Op::Done);
-        Code { ops: self.ops, regs: self.most, result }
+        let waits = self.ops.iter().any(|op| matches!(op, Op::Wait(_) | Op::WaitBorn));
+        // Locals and what is taken over come first; nothing else is read before it is written.
+        let cleared = if waits { self.most } else { self.first_temp };
+        Code { ops: self.ops, regs: self.most, result, cleared }
     }
 }
 
@@ -102,9 +116,20 @@ impl Compiled {
 
     pub(super) fn handler(&mut self, owner: KindId, handler: &Handler) -> HandlerCode {
         let period = match &handler.event {
-            Event::After(t) | Event::Every(t) | Event::WhileHeld(_, t) => {
-                Some(self.value(owner, t))
-            }
+            Event::After(t)
+            | Event::Every(t)
+            | Event::WhileHeld(_, t)
+            | Event::WhileTouching(_, t)
+            | Event::Impact(_, t)
+            | Event::When(t)
+            | Event::Line(_, t) => Some(self.value(owner, t)),
+            _ => None,
+        };
+        let filter = match &handler.event {
+            Event::Touch { other, .. }
+            | Event::Part(other)
+            | Event::WhileTouching(other, _)
+            | Event::Impact(other, _) => other.filter.as_ref().map(|e| self.filter(owner, e)),
             _ => None,
         };
         let types: Vec<Ty> = handler.locals.iter().map(|l| l.ty.clone()).collect();
@@ -113,8 +138,25 @@ impl Compiled {
             luck::hash_text(&self.program.kinds[owner.index()].name),
             luck::hash_text(&handler.head),
         );
+        // A kind's own handlers outside all states keep the luck they have without either.
+        if !handler.part.is_empty() {
+            code.hash = luck::fold(code.hash, luck::hash_text(&handler.part));
+        }
+        if let Some(state) = handler.state {
+            code.hash = luck::fold(code.hash, state.state as u64 + 1);
+        }
         code.period = period;
+        code.filter = filter;
+        code.state = handler.state;
+        code.overlapping = handler.overlapping;
+        code.while_inactive = handler.while_inactive;
         code
+    }
+
+    fn filter(&mut self, owner: KindId, condition: &Expr) -> FilterCode {
+        let mut builder = Builder::new(self, owner);
+        let (inner, captures) = builder.on_candidate(condition);
+        FilterCode { outer: builder.finish(0), captures, inner }
     }
 
     fn body(
@@ -131,12 +173,21 @@ impl Compiled {
             let reg = builder.keep(words_of(ty));
             builder.locals.push(reg);
         }
-        builder.cache_written(body);
+        let once = !matches!(
+            event,
+            Event::Touch { .. }
+                | Event::Part(_)
+                | Event::WhileTouching(..)
+                | Event::Impact(..)
+                | Event::Message { .. }
+        );
+        builder.cache_written(body, once);
+        builder.first_temp = builder.base;
         builder.load_cached(true);
         builder.block(body);
         let (locals, cached) = (builder.locals.clone(), builder.cached.clone());
         let code = builder.finish(0);
-        let waits = code.ops.iter().any(|op| matches!(op, Op::Wait(_)));
+        let waits = code.ops.iter().any(|op| matches!(op, Op::Wait(_) | Op::WaitBorn));
         let cause = cause_of(&event);
         HandlerCode {
             event,
@@ -147,7 +198,12 @@ impl Compiled {
             cached,
             waits,
             period: None,
+            filter: None,
             clock: None,
+            bit: None,
+            state: None,
+            overlapping: false,
+            while_inactive: false,
             cause,
         }
     }
@@ -184,19 +240,39 @@ impl Compiled {
             Rhythm::AgainAfterEnd(delay) => Some(self.value(id, delay)),
         };
         SpawnerCode {
-            make: self.birth_code(id, &rule.birth, rule.site, Some(Ty::Num(Dim::NONE))),
+            make: self.birth_code(id, &keeping(rule), rule.site, Some(Ty::Num(Dim::NONE))),
             period,
             rhythm: rule.rhythm.clone(),
             keep_at_most: rule.keep_at_most.as_ref().map(|e| self.value(id, e)),
+            keep: rule.keep.as_ref().map(|(e, site)| (self.value(id, e), *site)),
             at_most: rule.at_most.as_ref().map(|e| self.value(id, e)),
+            from: rule.from.as_ref().map(|e| self.value(id, e)),
+            until: rule.until.as_ref().map(|e| self.value(id, e)),
             clock,
         }
     }
 }
 
+/// The birth of a spawner; one that keeps a number alive makes all that are missing.
+fn keeping(rule: &SpawnerRule) -> Birth {
+    let mut birth = rule.birth.clone();
+    if rule.keep.is_some() && birth.count.is_none() {
+        let span = birth.kind.span;
+        let all = Expr { kind: ExprKind::Num(MOST_AT_ONCE), ty: Ty::Num(Dim::NONE), span };
+        birth.count = Some(all);
+    }
+    birth
+}
+
+/// More than any pond keeps.
+const MOST_AT_ONCE: f64 = 1.0e6;
+
 impl Builder<'_> {
     /// Gives registers to the own words this handler writes: it reads back what it wrote.
-    fn cache_written(&mut self, body: &[Stmt]) {
+    ///
+    /// A handler that fires once for an entity keeps only what it reads somewhere; one that can fire
+    /// several times leaves all it writes to the firings after it.
+    fn cache_written(&mut self, body: &[Stmt], once: bool) {
         let mut written: Vec<Field> = Vec::new();
         let mut assigned: Vec<Field> = Vec::new();
         written_fields(body, &mut |field, set| {
@@ -206,6 +282,15 @@ impl Builder<'_> {
             }
         });
         self.assigned = assigned;
+        if once {
+            let mut read: Vec<Field> = Vec::new();
+            read_fields(body, &mut |field| read.push(field));
+            // What is added to and assigned is read by the adding.
+            read.extend(written.iter().copied().filter(|f| self.assigned.contains(f)));
+            let moving = [Field::Vel, Field::Heading, Field::Speed];
+            let reads_motion = read.iter().any(|f| moving.contains(f));
+            written.retain(|f| read.contains(f) || reads_motion && moving.contains(f));
+        }
         let moves = written.iter().any(|f| matches!(f, Field::Vel | Field::Heading | Field::Speed));
         let mut words: Vec<Word> = Vec::new();
         if moves {
@@ -257,18 +342,69 @@ fn written_fields(body: &[Stmt], see: &mut impl FnMut(Field, bool)) {
                 written_fields(then, see);
                 written_fields(otherwise, see);
             }
-            StmtKind::Repeat { body, .. } | StmtKind::Wave { body, .. } => {
-                written_fields(body, see)
+            StmtKind::Repeat { body, .. }
+            | StmtKind::Wave { body, .. }
+            | StmtKind::Each { body, .. } => written_fields(body, see),
+            StmtKind::Ray(ray) => {
+                written_fields(&ray.then, see);
+                written_fields(&ray.otherwise, see);
             }
             _ => {}
         }
     }
 }
 
+/// The own fields a handler reads: in its expressions, or by what it asks for.
+fn read_fields(body: &[Stmt], see: &mut impl FnMut(Field)) {
+    walk::statements(body, &mut |stmt| {
+        let along_heading = match &stmt.kind {
+            StmtKind::Push { along, .. } => along.is_none(),
+            StmtKind::Add(Field::Heading, _) => false,
+            _ => false,
+        };
+        if along_heading {
+            see(Field::Heading);
+        }
+        if let StmtKind::Ray(ray) = &stmt.kind
+            && ray.from.is_none()
+        {
+            see(Field::Pos);
+        }
+        walk::of_statement(stmt, &mut |expr| match &expr.kind {
+            ExprKind::Own(field) => see(*field),
+            ExprKind::Call(Function::TurnToward, _) => see(Field::Heading),
+            ExprKind::DirectionTo(_) | ExprKind::DistanceTo(_) | ExprKind::Query(_) => {
+                see(Field::Pos);
+            }
+            _ => {}
+        });
+        // A question in a request is asked from here.
+        let asks =
+            matches!(&stmt.kind, StmtKind::Each { .. } | StmtKind::Ray(_) | StmtKind::Send { .. });
+        if asks {
+            see(Field::Pos);
+        }
+        let whom = match &stmt.kind {
+            StmtKind::Damage { target, .. }
+            | StmtKind::Heal { target, .. }
+            | StmtKind::End { target, .. }
+            | StmtKind::Push { target, .. } => Some(target),
+            StmtKind::Detach(target) | StmtKind::Activate(target, _) => Some(target),
+            _ => None,
+        };
+        if matches!(whom, Some(tickpond_lang::program::Whom::Each(_))) {
+            see(Field::Pos);
+        }
+    });
+}
+
 fn cause_of(event: &Event) -> Cause {
     match event {
-        Event::Touch { .. } => Cause::Touch,
-        Event::LeaveArena => Cause::Edge,
+        Event::Touch { .. } | Event::Part(_) | Event::WhileTouching(..) => Cause::Touch,
+        Event::Impact(..) => Cause::Impact,
+        Event::Enter(_) | Event::Leave(_) => Cause::Zone,
+        Event::LeaveArena | Event::TouchEdge(_) => Cause::Edge,
+        Event::Line(..) => Cause::Line,
         Event::After(_) | Event::Every(_) | Event::Routine(_) => Cause::Timer,
         _ => Cause::Script,
     }

@@ -8,13 +8,13 @@ mod stmt;
 use std::sync::Arc;
 
 use tickpond_lang::program::{
-    Cause, Check, Event, Expr, Happening, KindId, LocalId, Program, Rhythm, Role, SiteId, Ty,
-    VarName,
+    Body, Cause, Check, Event, Expr, Happening, InState, KindId, LocalId, Other, Program, Rhythm,
+    Role, SiteId, Tally, Those, Ty, VarName,
 };
 
 use crate::luck;
 use crate::state::Widths;
-use op::{Code, QueryOp, Reg, SendOp, SpawnOp, StatOp, Word};
+use op::{BlastOp, Code, FilterCode, QueryOp, Reg, SendOp, SpawnOp, StatOp, Word};
 
 /// A program and the code of all its parts.
 #[derive(Clone, Debug)]
@@ -31,18 +31,22 @@ pub struct Compiled {
     pub queries: Vec<QueryOp>,
     /// Totals the code refers to.
     pub stats: Vec<StatOp>,
+    /// Totals by words or credit the code refers to.
+    pub tallies: Vec<Tally>,
+    /// Blasts the code refers to.
+    pub blasts: Vec<BlastOp>,
     /// The watches.
     pub watches: Vec<Code>,
     /// The conditions of the expectations, by expectation: what must hold, and the event.
     pub conditions: Vec<Conditions>,
     /// The code of the placements, in the order of the roll's kinds.
     pub places: Vec<(SiteId, HandlerCode)>,
-    /// Which pairs of kinds notice touch: `notices[a * kinds + b]`, symmetric.
-    pub notices: Vec<bool>,
-    /// Which kinds take part in touch at all.
-    pub touches: Vec<bool>,
+    /// Which pairs of kinds notice touch.
+    pub notices: Notices,
     /// By kind and variable name: first word of the variable.
     pub var_words: Vec<Vec<Option<u16>>>,
+    /// Names of the states, for events.
+    pub state_words: Vec<Arc<str>>,
 }
 
 /// The conditions of one expectation.
@@ -52,6 +56,8 @@ pub struct Conditions {
     pub holds: Option<Code>,
     /// The event that is a condition turning true.
     pub event: Option<Code>,
+    /// What must hold of each it is about.
+    pub those: Option<Code>,
 }
 
 /// The code of a kind.
@@ -88,10 +94,21 @@ pub struct HandlerCode {
     pub cached: Vec<(Reg, Word)>,
     /// Whether it can wait.
     pub waits: bool,
-    /// Its period, for clocks and held keys.
+    /// Its period, for clocks and held keys; else the value its head waits for: a condition, the
+    /// coordinate of a line, a speed.
     pub period: Option<Code>,
+    /// What must hold of the other party.
+    pub filter: Option<FilterCode>,
     /// Its clock.
     pub clock: Option<u16>,
+    /// The bit that tells whether what it waits for held before.
+    pub bit: Option<u8>,
+    /// The state it belongs to.
+    pub state: Option<InState>,
+    /// Whether it may be started again while it waits.
+    pub overlapping: bool,
+    /// Whether it hears its message while inactive, and only then.
+    pub while_inactive: bool,
     /// The cause of the ends it asks for.
     pub cause: Cause,
 }
@@ -114,15 +131,26 @@ pub struct SpawnerCode {
     pub rhythm: Rhythm,
     /// Most alive.
     pub keep_at_most: Option<Code>,
+    /// How many it keeps alive, and the line that says so.
+    pub keep: Option<(Code, SiteId)>,
     /// Most in all.
     pub at_most: Option<Code>,
+    /// The age at which it begins.
+    pub from: Option<Code>,
+    /// What stops it for good.
+    pub until: Option<Code>,
     /// Its clock.
     pub clock: u16,
 }
 
 /// How many registers a value of this type takes.
 pub(crate) fn words_of(ty: &Ty) -> u8 {
-    if matches!(ty, Ty::Pair(_)) { 2 } else { 1 }
+    match ty {
+        Ty::Pair(_) => 2,
+        Ty::Impact(_) => 3,
+        Ty::Ray(_) => 6,
+        _ => 1,
+    }
 }
 
 impl Compiled {
@@ -135,12 +163,14 @@ impl Compiled {
             sends: Vec::new(),
             queries: Vec::new(),
             stats: Vec::new(),
+            tallies: Vec::new(),
+            blasts: Vec::new(),
             watches: Vec::new(),
             conditions: Vec::new(),
             places: Vec::new(),
-            notices: vec![false; count * count],
-            touches: vec![false; count],
+            notices: Notices::default(),
             var_words: var_words(&program),
+            state_words: program.state_names.iter().map(|n| n.as_str().into()).collect(),
             program,
         };
         compiled.compile_kinds();
@@ -161,7 +191,7 @@ impl Compiled {
     fn kind(&mut self, id: KindId) -> KindCode {
         let program = self.program.clone();
         let kind = &program.kinds[id.index()];
-        let mut widths = Widths { vars: self.words_in(id), clocks: 0 };
+        let mut widths = Widths { vars: self.words_in(id), clocks: 0, tracks: kind.tracks.len() };
         let vars = kind.vars.iter().map(|var| {
             let word = self.var_words[id.index()][var.name.index()].unwrap_or(0);
             (word, words_of(&var.ty), self.value(id, &var.init))
@@ -170,7 +200,14 @@ impl Compiled {
         let health = kind.health.as_ref().map(|health| self.value(id, health));
         let mut order: Vec<usize> = (0..kind.handlers.len()).collect();
         order.retain(|at| !kind.handlers[*at].muted);
-        order.sort_by(|a, b| kind.handlers[*a].head.cmp(&kind.handlers[*b].head));
+        // Behaviours by name, then the kind; in each by head, then by state.
+        let place = |at: usize| {
+            let handler = &kind.handlers[at];
+            let state = handler.state.map(|s| (s.track, s.state));
+            (handler.part.is_empty(), &handler.part, &handler.head, state)
+        };
+        order.sort_by(|a, b| place(*a).cmp(&place(*b)));
+        let mut bits = 0;
         let mut handlers = Vec::new();
         for at in order {
             let handler = &kind.handlers[at];
@@ -179,10 +216,14 @@ impl Compiled {
                 code.clock = Some(widths.clocks as u16);
                 widths.clocks += 1;
             }
+            if has_bit(&handler.event) {
+                code.bit = Some(bits);
+                bits += 1;
+            }
             handlers.push(code);
         }
         let spawner = match &kind.role {
-            Role::Spawner(rule) => {
+            Role::Spawner(rule) if !rule.muted => {
                 widths.clocks += 1;
                 Some(self.spawner(id, rule, widths.clocks as u16 - 1))
             }
@@ -217,24 +258,44 @@ impl Compiled {
             let (holds, event) = parts_of(&expect.check);
             conditions.holds = holds.map(|e| self.value(pond, e));
             conditions.event = event.map(|e| self.value(pond, e));
+            let those = those_of(&expect.check).and_then(|t| t.condition.as_ref());
+            conditions.those = those.map(|e| self.of_candidate(e));
             self.conditions.push(conditions);
         }
     }
 
+    /// Code for a condition on an entity from outside all handlers.
+    fn of_candidate(&mut self, e: &Expr) -> Code {
+        handler::Builder::new(self, tickpond_lang::program::POND).on_candidate(e).0
+    }
+
     fn note_touches(&mut self) {
-        let count = self.kinds.len();
+        let mut pairs: Vec<(usize, usize)> = Vec::new();
         for (a, kind) in self.kinds.iter().enumerate() {
             for handler in &kind.handlers {
-                if let Event::Touch { kinds, .. } = &handler.event {
-                    for b in kinds.iter().map(|k| k.index()) {
-                        self.notices[a * count + b] = true;
-                        self.notices[b * count + a] = true;
-                        self.touches[a] = true;
-                        self.touches[b] = true;
-                    }
+                if let Some(other) = other_of(&handler.event) {
+                    pairs.extend(other.kinds.iter().map(|b| (a, b.index())));
                 }
             }
         }
+        // `touching` in a question is about the asker's kind, which is not known there.
+        let asked: Vec<usize> = self
+            .queries
+            .iter()
+            .filter(|q| q.touching)
+            .flat_map(|q| q.kinds.iter().map(|k| k.index()))
+            .collect();
+        for b in asked {
+            let bodies = self.program.kinds.iter().enumerate();
+            pairs.extend(bodies.filter(|(_, k)| k.body != Body::None).map(|(a, _)| (a, b)));
+        }
+        let solid: Vec<bool> = self.program.kinds.iter().map(|k| k.matter.solid).collect();
+        let passes = |a: usize, b: usize| {
+            self.program.kinds[a].matter.passes.contains(&KindId(b as u32))
+                || self.program.kinds[b].matter.passes.contains(&KindId(a as u32))
+        };
+        pairs.retain(|(a, b)| !passes(*a, *b));
+        self.notices = Notices::new(self.kinds.len(), &pairs, &solid);
     }
 
     /// The first word of a kind's variable.
@@ -243,9 +304,83 @@ impl Compiled {
     }
 }
 
+/// Which pairs of kinds notice touch, as bits over those kinds that take part in it.
+#[derive(Clone, Debug, Default)]
+pub struct Notices {
+    /// By kind: its place among those that take part.
+    places: Vec<Option<u32>>,
+    count: usize,
+    bits: Vec<u64>,
+}
+
+impl Notices {
+    fn new(kinds: usize, pairs: &[(usize, usize)], solid: &[bool]) -> Notices {
+        let mut takes_part = solid.to_vec();
+        for (a, b) in pairs {
+            takes_part[*a] = true;
+            takes_part[*b] = true;
+        }
+        let mut places = vec![None; kinds];
+        let mut count = 0;
+        for (kind, _) in takes_part.iter().enumerate().filter(|(_, takes)| **takes) {
+            places[kind] = Some(count as u32);
+            count += 1;
+        }
+        let mut notices = Notices { places, count, bits: vec![0; (count * count).div_ceil(64)] };
+        for (a, b) in pairs {
+            for (a, b) in [(*a, *b), (*b, *a)] {
+                if let Some(at) = notices.bit(a, b) {
+                    notices.bits[at / 64] |= 1 << (at % 64);
+                }
+            }
+        }
+        notices
+    }
+
+    fn bit(&self, a: usize, b: usize) -> Option<usize> {
+        Some(self.places[a]? as usize * self.count + self.places[b]? as usize)
+    }
+
+    /// Whether a handler of either waits for a touch of the two.
+    pub fn pair(&self, a: KindId, b: KindId) -> bool {
+        self.bit(a.index(), b.index()).is_some_and(|at| self.bits[at / 64] >> (at % 64) & 1 == 1)
+    }
+
+    /// Whether a kind takes part in touch at all.
+    pub fn kind(&self, kind: KindId) -> bool {
+        self.places[kind.index()].is_some()
+    }
+
+    /// Whether no kind does.
+    pub fn is_empty(&self) -> bool {
+        self.count == 0
+    }
+}
+
+/// Who a handler waits to touch.
+pub(crate) fn other_of(event: &Event) -> Option<&Other> {
+    match event {
+        Event::Touch { other, .. }
+        | Event::Part(other)
+        | Event::WhileTouching(other, _)
+        | Event::Impact(other, _) => Some(other),
+        _ => None,
+    }
+}
+
 fn turning(event: &Happening) -> Option<&Expr> {
     match event {
         Happening::Turns(condition) => Some(condition),
+        _ => None,
+    }
+}
+
+fn those_of(check: &Check) -> Option<&Those> {
+    match check {
+        Check::LivesAtMost(those, _)
+        | Check::LivesAtLeast(those, _)
+        | Check::EndsBy(those, _)
+        | Check::HurtAtMost(those, _) => Some(those),
         _ => None,
     }
 }
@@ -257,12 +392,28 @@ fn parts_of(check: &Check) -> (Option<&Expr>, Option<&Expr>) {
         Check::AfterWithin { event, holds, .. } | Check::AfterFor { event, holds, .. } => {
             (Some(holds), turning(event))
         }
-        Check::LivesAtMost(..) | Check::LivesAtLeast(..) | Check::EndsBy(..) => (None, None),
+        Check::LivesAtMost(..)
+        | Check::LivesAtLeast(..)
+        | Check::EndsBy(..)
+        | Check::HurtAtMost(..) => (None, None),
     }
 }
 
 fn has_clock(event: &Event) -> bool {
     matches!(event, Event::After(_) | Event::Every(_) | Event::WhileHeld(..) | Event::Routine(_))
+}
+
+/// Whether a handler waits for something to change, so that what was before must be known.
+fn has_bit(event: &Event) -> bool {
+    matches!(
+        event,
+        Event::LeaveArena
+            | Event::Enter(_)
+            | Event::Leave(_)
+            | Event::Line(..)
+            | Event::TouchEdge(_)
+            | Event::When(_)
+    )
 }
 
 fn var_words(program: &Program) -> Vec<Vec<Option<u16>>> {

@@ -6,7 +6,10 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{Cause, KindId, KnobId, MessageId, Side, SiteId, SpotsId, VarName};
+use tickpond_lang::program::{
+    Cause, Falloff, InState, InputId, KindId, KnobId, MailStat, MessageId, Side, SiteId, SpotsId,
+    TrackName, VarName, ZoneId,
+};
 use tickpond_lang::units::Dim;
 
 /// A register.
@@ -21,6 +24,8 @@ pub struct Code {
     pub regs: Reg,
     /// The register with the result, if it is code for a value.
     pub result: Reg,
+    /// Registers 0..cleared are read before they are written, or kept over a wait: they begin at 0.
+    pub cleared: Reg,
 }
 
 /// One word of an entity that can be read.
@@ -38,6 +43,10 @@ pub enum Word {
     Age,
     Maker,
     Id,
+    State(TrackName),
+    Active,
+    Down,
+    Resting,
     /// A variable, and which of its words.
     Var(VarName, u8),
 }
@@ -150,6 +159,105 @@ pub enum Op {
     },
     /// Whether an entity lives.
     Alive(Reg, Reg),
+    /// The place of a pointer, a pair.
+    Pointer(Reg, InputId),
+    /// The middle of the view, a pair.
+    View(Reg),
+    /// The entity of a kind with a number; nobody if it does not live.
+    Named(Reg, KindId, u32),
+    /// Whether a place, a pair, is inside a zone.
+    Inside(Reg, Reg, ZoneId),
+    /// Whether an entity is of one of these kinds.
+    IsKind(Reg, Reg, Arc<[KindId]>),
+    /// A running total of a message.
+    Mail(Reg, MailStat, MessageId),
+    /// A running total of ends by words or credit, by place in the list of tallies.
+    Tally(Reg, u32),
+    /// The turn in deg from the own heading to a direction, at most a spin's share of one tick.
+    TurnToward {
+        /// Result.
+        to: Reg,
+        /// The direction in deg.
+        direction: Reg,
+        /// The most in deg/s.
+        most: Reg,
+        /// The own heading, as this handler has left it.
+        heading: Reg,
+    },
+    /// Whom a question finds, oldest first: which list of the block, and how many were taken.
+    Gather(Reg, u32),
+    /// The next of a list, and whether there was one.
+    Next {
+        /// Result: who.
+        to: Reg,
+        /// Result: whether there was one.
+        more: Reg,
+        /// Which list, and how many were taken.
+        list: Reg,
+    },
+    /// Goes back to the head of a loop over a list, which ends by itself.
+    Again(u32),
+    /// What a ray meets first: who, how far, where.
+    Ray {
+        /// Result, six registers: who, how far, where it ends, where it began.
+        to: Reg,
+        /// Where it begins, a pair.
+        from: Reg,
+        /// Its direction in deg.
+        along: Reg,
+        /// How far it goes.
+        reach: Reg,
+        /// What it meets, by place in the list of questions.
+        query: u32,
+    },
+    /// Shows a ray for a time: where it began, and what it found.
+    Show {
+        /// What it found.
+        ray: Reg,
+        /// For how long.
+        time: Reg,
+    },
+    /// A blast, by place in the list of blasts.
+    Blast(u32),
+    /// Asks for a change of velocity, a pair.
+    Push {
+        /// Who is pushed.
+        target: Reg,
+        /// By what.
+        by: Reg,
+    },
+    /// Becomes a state, for a time if one is given.
+    Become(InState, Option<Reg>),
+    /// Asks for an attachment at a mount of this name.
+    Attach {
+        /// Who is attached.
+        target: Reg,
+        /// To whom.
+        owner: Reg,
+        /// The mount's name.
+        mount: Arc<str>,
+        /// Whether it stays when its owner ends.
+        outlives: bool,
+    },
+    /// Asks for the end of an attachment.
+    Detach(Reg),
+    /// Asks for activation, or its end.
+    Activate(Reg, bool),
+    /// Asks for births, and keeps what tells the first of them.
+    SpawnAs(u32, Reg),
+    /// Goes on in the first clocks phase after the births asked for now.
+    WaitBorn,
+    /// The entity of a kind that was born of a request; nobody if it does not live.
+    Newborn {
+        /// Result.
+        to: Reg,
+        /// What tells it.
+        token: Reg,
+        /// Its kind.
+        kind: Reg,
+    },
+    /// Asks for its own end, and for births in its place.
+    Replace(u32),
     /// A question about all entities, by its place in [`Program::queries`](super::Compiled).
     Query(Reg, u32),
     /// A running total.
@@ -210,6 +318,10 @@ pub enum TextOp {
     Kind(Reg),
     /// An entity's name.
     Entity(Reg),
+    /// An entity's label; its name if it has none.
+    Label(Reg),
+    /// A state's name.
+    State(Reg),
 }
 
 /// A birth, with the registers its values are in.
@@ -239,10 +351,67 @@ pub struct SpawnOp {
     pub label: Option<Arc<[TextOp]>>,
     /// Variables.
     pub vars: Vec<(VarName, Reg, u8)>,
+    /// Velocity added, a pair.
+    pub push: Option<Reg>,
+    /// Speed added along the facing.
+    pub push_along: Option<Reg>,
+    /// Whether it begins inactive.
+    pub inactive: bool,
+    /// Whether it is attached, and if so whether it outlives its owner.
+    pub attached: Option<bool>,
+    /// Whether it keeps the velocity of what it replaces.
+    pub keeps_velocity: bool,
+    /// Conditions on the place.
+    pub filters: Vec<FilterOp>,
     /// The register with the wave it belongs to.
     pub wave: Option<Reg>,
     /// The line.
     pub site: SiteId,
+}
+
+/// A condition on the place of a birth.
+#[derive(Clone, Debug, PartialEq)]
+pub enum FilterOp {
+    /// Not in the view, widened by so much.
+    NotInView(Option<Reg>),
+    /// Not so near to a place, a pair.
+    NotNearPlace(Reg, Reg),
+    /// Not so near to any of these kinds.
+    NotNearKinds(Reg, Arc<[KindId]>),
+    /// Not over a solid body.
+    ClearOfSolid,
+}
+
+/// A blast, with the registers its values are in.
+#[derive(Clone, Debug, PartialEq)]
+pub struct BlastOp {
+    /// Its middle, a pair.
+    pub at: Reg,
+    /// How far it goes.
+    pub radius: Reg,
+    /// Damage at its middle.
+    pub damage: Option<Reg>,
+    /// Push at its middle.
+    pub push: Option<Reg>,
+    /// How it weakens.
+    pub falloff: Falloff,
+    /// By kind: whether it is left alone.
+    pub spares: Vec<bool>,
+    /// Whether the asker's maker is left alone.
+    pub spares_maker: bool,
+    /// Kinds whose bodies stop it.
+    pub shields: Vec<KindId>,
+}
+
+/// A condition on another party, for handlers: what it takes over from the asker, and the code.
+#[derive(Clone, Debug, PartialEq)]
+pub struct FilterCode {
+    /// Run for the asker; it leaves what is taken over in its registers.
+    pub outer: Code,
+    /// What is taken over: (outer, inner) registers.
+    pub captures: Vec<(Reg, Reg)>,
+    /// Run for the other.
+    pub inner: Code,
 }
 
 /// Where something is born.
@@ -264,6 +433,12 @@ pub enum PlaceOp {
     EachSpot(SpotsId),
     /// Anywhere.
     Anywhere,
+    /// Anywhere in a zone.
+    InZone(ZoneId),
+    /// At most so far from a place.
+    Around(Reg, Reg),
+    /// So far from a place.
+    Ring(Reg, Reg),
     /// Along an edge.
     Edge(Side),
 }
@@ -305,6 +480,10 @@ pub struct QueryOp {
     pub within: Option<(Reg, Reg)>,
     /// The place nearness is measured from (a pair).
     pub from: Option<Reg>,
+    /// Only those the asker touches.
+    pub touching: bool,
+    /// The value of each, for sums and the like.
+    pub value: Option<Code>,
     /// The condition on a candidate, and what it takes over: (outer, inner) registers.
     pub condition: Option<(Code, Vec<(Reg, Reg)>)>,
 }

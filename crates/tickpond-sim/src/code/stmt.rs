@@ -3,11 +3,14 @@
 use std::sync::Arc;
 
 use tickpond_lang::program::{
-    Birth, Expr, Field, LocalId, MessageId, Pick, Stmt, StmtKind, Target, TextPart, Ty, Where,
+    Birth, Blast, Expr, ExprKind, Field, Filter, LocalId, MessageId, Pick, Query, Ray, Stmt,
+    StmtKind, Target, TextPart, Ty, Where, Whom,
 };
 
 use super::handler::Builder;
-use super::op::{Binary, Op, PlaceOp, Reg, SendOp, SendTo, Slot, SpawnOp, TextOp, Unary, Word};
+use super::op::{
+    Binary, BlastOp, FilterOp, Op, PlaceOp, Reg, SendOp, SendTo, Slot, SpawnOp, TextOp, Unary, Word,
+};
 use super::words_of;
 
 impl Builder<'_> {
@@ -33,22 +36,67 @@ impl Builder<'_> {
                 let to = self.locals[local.index()];
                 self.copy(to, value, words);
             }
-            StmtKind::Spawn(birth) => self.spawn(birth),
+            StmtKind::Spawn(birth) => {
+                let at = self.birth(birth);
+                self.emit(Op::Spawn(at));
+            }
+            StmtKind::SpawnAs(birth, local) => self.spawn_as(birth, *local),
+            StmtKind::Replace(birth) => {
+                let at = self.birth(birth);
+                self.emit(Op::Replace(at));
+            }
             StmtKind::Damage { target, amount, credit } => {
-                let target = self.expr(target);
                 let amount = self.expr(amount);
                 let credit = credit.as_ref().map(|c| self.expr(c));
-                self.emit(Op::Damage { target, amount, credit, heals: false });
+                self.whom(target, |builder, target| {
+                    builder.emit(Op::Damage { target, amount, credit, heals: false });
+                });
             }
             StmtKind::Heal { target, amount } => {
-                let target = self.expr(target);
                 let amount = self.expr(amount);
-                self.emit(Op::Damage { target, amount, credit: None, heals: true });
+                self.whom(target, |builder, target| {
+                    builder.emit(Op::Damage { target, amount, credit: None, heals: true });
+                });
             }
             StmtKind::End { target, because } => {
+                let words: Option<Arc<str>> =
+                    (!because.is_empty()).then(|| Arc::from(because.as_str()));
+                self.whom(target, |builder, target| {
+                    builder.emit(Op::End(target, words.clone()));
+                });
+            }
+            StmtKind::Become { state, time } => {
+                let time = time.as_ref().map(|t| self.expr(t));
+                self.emit(Op::Become(*state, time));
+            }
+            StmtKind::Push { target, by, along } => {
+                let by = self.velocity(by, along.as_ref());
+                self.whom(target, |builder, target| builder.emit(Op::Push { target, by }));
+            }
+            StmtKind::Ray(ray) => self.ray(ray),
+            StmtKind::Show(local, time) => {
+                let time = self.expr(time);
+                self.emit(Op::Show { ray: self.locals[local.index()], time });
+            }
+            StmtKind::Blast(blast) => self.blast(blast),
+            StmtKind::Attach { target, owner, mount, outlives } => {
                 let target = self.expr(target);
-                let words = (!because.is_empty()).then(|| Arc::from(because.as_str()));
-                self.emit(Op::End(target, words));
+                let owner = match owner {
+                    Some(owner) => self.expr(owner),
+                    None => self.me(),
+                };
+                let (mount, outlives) = (mount.as_str().into(), *outlives);
+                self.emit(Op::Attach { target, owner, mount, outlives });
+            }
+            StmtKind::Detach(target) => {
+                self.whom(target, |builder, target| builder.emit(Op::Detach(target)));
+            }
+            StmtKind::Activate(target, on) => {
+                self.whom(target, |builder, target| builder.emit(Op::Activate(target, *on)));
+            }
+            StmtKind::Each { query, bind, body } => {
+                let to = self.locals[bind.index()];
+                self.each_of(query, to, |builder| builder.block(body));
             }
             StmtKind::Send { message, values, to } => self.send(*message, values, to),
             StmtKind::If { condition, bind, then, otherwise } => {
@@ -123,14 +171,30 @@ impl Builder<'_> {
             self.emit(Op::Set(slot, value));
             self.keep_new(field, value);
         } else {
-            let sum = self.sum(field, value);
             if self.assigned.contains(&field) {
+                let sum = self.sum(field, value);
                 self.emit(Op::Set(slot, sum));
+                self.keep_new(field, sum);
             } else {
                 self.emit(Op::Add(slot, value));
+                if self.keeps(field) {
+                    let sum = self.sum(field, value);
+                    self.keep_new(field, sum);
+                }
             }
-            self.keep_new(field, sum);
         }
+    }
+
+    /// Whether what is made of a field is read back.
+    fn keeps(&self, field: Field) -> bool {
+        let first = match field {
+            Field::Heading | Field::Speed | Field::Vel => Word::Vx,
+            Field::Pos => Word::X,
+            Field::Spin => Word::Spin,
+            Field::Var(name) => Word::Var(name, 0),
+            _ => return false,
+        };
+        self.kept(first).is_some()
     }
 
     fn add(&mut self, field: Field, value: &Expr) {
@@ -149,30 +213,43 @@ impl Builder<'_> {
     }
 
     fn keep_new(&mut self, field: Field, value: Reg) {
-        let kept = |builder: &Self, word| builder.kept(word).unwrap_or(0);
         match field {
             Field::Heading => {
                 // Turning swings the velocity along.
-                let (old, vector) = (kept(self, Word::Heading), kept(self, Word::Vx));
-                self.emit(Op::Swing { to: vector, vector, old, new: value });
+                let (Some(old), Some(vector)) = (self.kept(Word::Heading), self.kept(Word::Vx))
+                else {
+                    return;
+                };
+                if !self.compiled.program.kinds[self.owner.index()].drifts {
+                    self.emit(Op::Swing { to: vector, vector, old, new: value });
+                }
                 self.emit(Op::Copy(old, value));
             }
             Field::Speed => {
-                let (heading, vector) = (kept(self, Word::Heading), kept(self, Word::Vx));
+                let (Some(heading), Some(vector)) = (self.kept(Word::Heading), self.kept(Word::Vx))
+                else {
+                    return;
+                };
                 let unit = self.temps(2);
                 self.emit(Op::UnitVector(unit, heading));
                 for word in 0..2 {
                     self.emit(Op::Binary(Binary::Multiply, vector + word, unit + word, value));
                 }
             }
-            Field::Pos => self.copy(kept(self, Word::X), value, 2),
-            Field::Vel => self.copy(kept(self, Word::Vx), value, 2),
-            Field::Spin => self.copy(kept(self, Word::Spin), value, 1),
+            Field::Pos => self.keep_words(Word::X, value, 2),
+            Field::Vel => self.keep_words(Word::Vx, value, 2),
+            Field::Spin => self.keep_words(Word::Spin, value, 1),
             Field::Var(name) => {
                 let words = self.field_words(field);
-                self.copy(kept(self, Word::Var(name, 0)), value, words);
+                self.keep_words(Word::Var(name, 0), value, words);
             }
             _ => {}
+        }
+    }
+
+    fn keep_words(&mut self, first: Word, value: Reg, words: u8) {
+        if let Some(to) = self.kept(first) {
+            self.copy(to, value, words);
         }
     }
 
@@ -266,7 +343,137 @@ impl Builder<'_> {
 
     // Asking.
 
-    fn spawn(&mut self, birth: &Birth) {
+    /// A register with the asker.
+    fn me(&mut self) -> Reg {
+        let to = self.temp();
+        self.emit(Op::Own(to, Word::Id));
+        to
+    }
+
+    /// Does something for one entity, or for each of a query.
+    fn whom(&mut self, whom: &Whom, act: impl FnOnce(&mut Self, Reg)) {
+        match whom {
+            Whom::One(e) => {
+                let target = self.expr(e);
+                act(self, target);
+            }
+            Whom::Each(query) => {
+                let to = self.keep(1);
+                self.each_of(query, to, |builder| act(builder, to));
+            }
+        }
+    }
+
+    /// A loop over those a query finds; they are fixed when it begins.
+    fn each_of(&mut self, query: &Query, to: Reg, body: impl FnOnce(&mut Self)) {
+        let query = self.query(query);
+        let list = self.keep(2);
+        self.emit(Op::Gather(list, query));
+        let more = self.keep(1);
+        let top = self.ops.len() as u32;
+        self.emit(Op::Next { to, more, list });
+        let out = self.ops.len();
+        self.emit(Op::JumpIfNot(more, 0));
+        body(self);
+        self.emit(Op::Again(top));
+        self.jump_here(out);
+    }
+
+    /// A velocity as it is, or a speed along a direction; the own heading if none is given.
+    fn velocity(&mut self, by: &Expr, along: Option<&Expr>) -> Reg {
+        let value = self.expr(by);
+        if matches!(by.ty, Ty::Pair(_)) {
+            return value;
+        }
+        let angle = match along {
+            Some(along) => self.expr(along),
+            None => self.own(Field::Heading),
+        };
+        let unit = self.temps(2);
+        self.emit(Op::UnitVector(unit, angle));
+        let to = self.temps(2);
+        for word in 0..2 {
+            self.emit(Op::Binary(Binary::Multiply, to + word, unit + word, value));
+        }
+        to
+    }
+
+    fn ray(&mut self, ray: &Ray) {
+        let from = match &ray.from {
+            Some(from) => self.expr(from),
+            None => self.own(Field::Pos),
+        };
+        let along = self.expr(&ray.along);
+        let reach = self.expr(&ray.reach);
+        let query = self.query(&ray.hits);
+        let to = self.locals[ray.bind.index()];
+        self.emit(Op::Ray { to, from, along, reach, query });
+        if ray.then.is_empty() && ray.otherwise.is_empty() {
+            return;
+        }
+        let hit = self.temp();
+        self.emit(Op::Alive(hit, to));
+        let skip = self.ops.len();
+        self.emit(Op::JumpIfNot(hit, 0));
+        self.block(&ray.then);
+        let out = self.ops.len();
+        self.emit(Op::Jump(0));
+        self.jump_here(skip);
+        self.block(&ray.otherwise);
+        self.jump_here(out);
+    }
+
+    fn blast(&mut self, blast: &Blast) {
+        let at = self.expr(&blast.at);
+        let radius = self.expr(&blast.radius);
+        let damage = blast.damage.as_ref().map(|e| self.expr(e));
+        let push = blast.push.as_ref().map(|e| self.expr(e));
+        let kinds = self.compiled.program.kinds.len();
+        let mut spares = vec![false; kinds];
+        blast.spares.iter().for_each(|k| spares[k.index()] = true);
+        self.compiled.blasts.push(BlastOp {
+            at,
+            radius,
+            damage,
+            push,
+            falloff: blast.falloff,
+            spares,
+            spares_maker: blast.spares_maker,
+            shields: blast.shields.clone(),
+        });
+        let at = self.compiled.blasts.len() as u32 - 1;
+        self.emit(Op::Blast(at));
+    }
+
+    fn spawn_as(&mut self, birth: &Birth, local: LocalId) {
+        let at = self.birth(birth);
+        let kind = self.compiled.spawns[at as usize].kind;
+        let token = self.keep(2);
+        self.emit(Op::Copy(token + 1, kind));
+        self.emit(Op::SpawnAs(at, token));
+        self.emit(Op::WaitBorn);
+        self.load_cached(false);
+        let to = self.locals[local.index()];
+        self.emit(Op::Newborn { to, token, kind: token + 1 });
+    }
+
+    fn filters(&mut self, filters: &[Filter]) -> Vec<FilterOp> {
+        let ops = filters.iter().map(|filter| match filter {
+            Filter::NotInView(wider) => FilterOp::NotInView(wider.as_ref().map(|e| self.expr(e))),
+            Filter::NotNearPlace(distance, place) => {
+                let distance = self.expr(distance);
+                FilterOp::NotNearPlace(distance, self.expr(place))
+            }
+            Filter::NotNearKinds(distance, kinds) => {
+                FilterOp::NotNearKinds(self.expr(distance), kinds.as_slice().into())
+            }
+            Filter::ClearOfSolid => FilterOp::ClearOfSolid,
+        });
+        ops.collect()
+    }
+
+    /// Compiles a birth and gives its place in the list.
+    fn birth(&mut self, birth: &Birth) -> u32 {
         let kind = self.expr(&birth.kind);
         let maybe = |builder: &mut Self, e: &Option<Expr>| e.as_ref().map(|e| builder.expr(e));
         let count = maybe(self, &birth.count);
@@ -278,9 +485,12 @@ impl Builder<'_> {
         let spread = maybe(self, &birth.spread);
         let spaced = maybe(self, &birth.spaced);
         let health = maybe(self, &birth.health);
+        let pushed = maybe(self, &birth.push);
+        let is_pair = birth.push.as_ref().is_some_and(|e| matches!(e.ty, Ty::Pair(_)));
         let label = birth.label.as_ref().map(|label| self.text(label));
         let vars = birth.vars.iter();
         let vars = vars.map(|(name, e)| (*name, self.expr(e), words_of(&e.ty))).collect();
+        let filters = self.filters(&birth.filters);
         let (wave, site) = (self.wave, self.site);
         self.compiled.spawns.push(SpawnOp {
             kind,
@@ -295,11 +505,16 @@ impl Builder<'_> {
             health,
             label,
             vars,
+            push: pushed.filter(|_| is_pair),
+            push_along: pushed.filter(|_| !is_pair),
+            inactive: birth.inactive,
+            attached: birth.attached,
+            keeps_velocity: birth.keeps_velocity,
+            filters,
             wave,
             site,
         });
-        let at = self.compiled.spawns.len() as u32 - 1;
-        self.emit(Op::Spawn(at));
+        self.compiled.spawns.len() as u32 - 1
     }
 
     fn place(&mut self, place: &Where) -> PlaceOp {
@@ -312,6 +527,15 @@ impl Builder<'_> {
             Where::Spots(group, Pick::Each) => PlaceOp::EachSpot(*group),
             Where::Spots(group, Pick::Nth(at)) => PlaceOp::Spot(*group, *at),
             Where::Anywhere => PlaceOp::Anywhere,
+            Where::InZone(zone) => PlaceOp::InZone(*zone),
+            Where::Around(place, distance) => {
+                let place = self.expr(place);
+                PlaceOp::Around(place, self.expr(distance))
+            }
+            Where::Ring(place, radius) => {
+                let place = self.expr(place);
+                PlaceOp::Ring(place, self.expr(radius))
+            }
             Where::Edge(side) => PlaceOp::Edge(*side),
         }
     }
@@ -350,9 +574,17 @@ impl Builder<'_> {
             Ty::Num(dim) => vec![TextOp::Number(reg, *dim)],
             Ty::Pair(dim) => vec![TextOp::Pair(reg, *dim)],
             Ty::Truth => vec![TextOp::Truth(reg)],
-            Ty::Kind => vec![TextOp::Kind(reg)],
-            // A text that is a value is always a name, and its register holds whose.
-            Ty::Entity(_) | Ty::Text => vec![TextOp::Entity(reg)],
+            Ty::Kind | Ty::KindOf(_) => vec![TextOp::Kind(reg)],
+            Ty::State(_) => vec![TextOp::State(reg)],
+            // A text that is a value is always a name or a label, and its register holds whose.
+            Ty::Text => match e.kind {
+                ExprKind::Own(Field::Label)
+                | ExprKind::Its(Field::Label)
+                | ExprKind::Of(_, Field::Label) => vec![TextOp::Label(reg)],
+                _ => vec![TextOp::Entity(reg)],
+            },
+            // Who was hit is the first word.
+            Ty::Entity(_) | Ty::Ray(_) | Ty::Impact(_) => vec![TextOp::Entity(reg)],
             Ty::Wave => {
                 let count = self.temp();
                 self.emit(Op::WaveCount(count, reg));

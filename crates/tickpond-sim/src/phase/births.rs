@@ -1,21 +1,29 @@
 //! What was asked for is placed, then `on birth` runs; births that asks for join in further rounds.
 
-use tickpond_lang::program::{Event as When, KindId, POND, Side};
+use tickpond_lang::program::{Event as When, KindId, POND, Side, ZoneShape};
+
+use super::active::put_to_rest;
+use super::sweep::{Shape, meet};
 
 use crate::angle;
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
 use crate::space;
-use crate::state::{BirthRequest, EntityId, Key, PlaceRequest, State};
+use crate::state::{
+    Attachment, BirthExtras, BirthRequest, EntityId, FilterRequest, Key, PlaceRequest, State,
+};
 use crate::vm::{self, Origin, World};
 
-/// Most rounds of births in a tick.
-const MOST_ROUNDS: u32 = 32;
+/// Most tries for a place that meets the conditions of a birth.
+const MOST_TRIES: u64 = 64;
+
+/// A place, and its facing if it has one.
+type Found = (f64, f64, Option<f64>);
 
 impl Engine {
     pub(crate) fn births(&mut self, state: &mut State, events: &mut Vec<Event>) {
-        for _ in 0..MOST_ROUNDS {
+        for _ in 0..self.compiled.program.limits.rounds {
             let due = take_due(state);
             if due.is_empty() {
                 return;
@@ -99,21 +107,33 @@ impl Engine {
         due: Vec<BirthRequest>,
         events: &mut Vec<Event>,
     ) -> Vec<(KindId, u32)> {
-        let limit = self.compiled.program.limit;
+        let limits = self.compiled.program.limits;
         let mut born: Vec<(KindId, u32)> = Vec::new();
         let mut requests = Vec::new();
         let mut live = state.live();
+        let mut full = Guard::Entities;
         for birth in due {
-            if live >= limit {
+            if live >= limits.entities {
                 self.refuse(state, &birth, Guard::Entities, events);
+                full = Guard::Entities;
                 continue;
             }
+            if self.born_now >= limits.births {
+                self.refuse(state, &birth, Guard::Births, events);
+                full = Guard::Births;
+                continue;
+            }
+            let Some(place) = self.resolve(state, &birth) else {
+                self.no_place(state, &birth, events);
+                continue;
+            };
             live += 1;
-            let row = self.place_one(state, &birth, events);
+            self.born_now += 1;
+            let row = self.place_one(state, &birth, place, events);
             born.push((birth.kind, row));
             requests.push(birth);
         }
-        self.note_refusals(state, Guard::Entities);
+        self.note_refusals(state, full);
         for kind in 0..self.compiled.kinds.len() {
             let kind = KindId(kind as u32);
             let rows: Vec<u32> = born.iter().filter(|b| b.0 == kind).map(|b| b.1).collect();
@@ -159,9 +179,9 @@ impl Engine {
         &mut self,
         state: &mut State,
         birth: &BirthRequest,
+        (x, y, place_facing): Found,
         events: &mut Vec<Event>,
     ) -> u32 {
-        let (x, y, place_facing) = self.resolve(state, birth);
         let maker_heading = match state.find(birth.maker.id) {
             Some((kind, row)) if birth.maker_heading.is_some() => {
                 Some(state.kinds[kind.index()].heading[row])
@@ -180,6 +200,13 @@ impl Engine {
             (None, Some(speed)) => (cos * speed, sin * speed),
             (None, None) => (0.0, 0.0),
         };
+        let (vx, vy) = match &birth.extras {
+            Some(extras) => (
+                vx + extras.push.0 + cos * extras.push_along,
+                vy + extras.push.1 + sin * extras.push_along,
+            ),
+            None => (vx, vy),
+        };
         let id = state.add_row(birth.kind, birth.luck, birth.maker.id);
         let columns = &mut state.kinds[birth.kind.index()];
         let row = columns.len() - 1;
@@ -189,6 +216,9 @@ impl Engine {
         (columns.old_x[row], columns.old_y[row]) = (columns.x[row], columns.y[row]);
         (columns.vx[row], columns.vy[row]) = (vx + 0.0, vy + 0.0);
         columns.heading[row] = heading;
+        if let Some(extras) = &birth.extras {
+            self.with_extras(state, birth, extras, id);
+        }
         if let Some(label) = &birth.label {
             state.labels.insert(id, label.clone());
         }
@@ -206,11 +236,112 @@ impl Engine {
         row as u32
     }
 
-    /// Where a birth takes place, and the facing of that place if it has one.
-    fn resolve(&self, state: &State, birth: &BirthRequest) -> (f64, f64, Option<f64>) {
+    fn with_extras(
+        &self,
+        state: &mut State,
+        birth: &BirthRequest,
+        extras: &BirthExtras,
+        id: EntityId,
+    ) {
+        if extras.inactive {
+            put_to_rest(state, id);
+        }
+        if let (Some(outlives), PlaceRequest::Mount(owner, mount, ..)) =
+            (extras.attached, birth.place)
+            && state.find(owner).is_some()
+        {
+            state.attached.insert(id, Attachment { owner, mount, outlives });
+        }
+    }
+
+    /// Notes that no place met the conditions: nothing is born.
+    fn no_place(&mut self, state: &mut State, birth: &BirthRequest, events: &mut Vec<Event>) {
+        if birth.wave != 0 {
+            let wave = state.waves.entry(birth.wave).or_default();
+            wave.unborn = wave.unborn.saturating_sub(1);
+        }
+        self.count_made(state, birth.maker.kind, birth.maker.id, -1);
+        let mut event = Event::new(state.tick, Phase::Births, What::NoPlace, birth.maker);
+        let name = &self.compiled.program.kinds[birth.kind.index()].name;
+        event.words = Some(format!("no place for a {name}").into());
+        event.site = Some(birth.site);
+        events.push(event);
+    }
+
+    /// Where a birth takes place; `None` if no choice meets its conditions.
+    fn resolve(&self, state: &State, birth: &BirthRequest) -> Option<Found> {
+        let filters: &[FilterRequest] = birth.extras.as_ref().map_or(&[], |e| &e.filters);
+        let first = self.place_at(state, birth, 0);
+        if filters.is_empty() || self.meets(state, birth, filters, first) {
+            return Some(first);
+        }
+        if let PlaceRequest::AnySpot(group) = birth.place {
+            // Evenly among those that meet them.
+            let spots = &self.compiled.program.spots[group.index()].spots;
+            let fit: Vec<Found> = spots
+                .iter()
+                .map(|spot| (spot.at.0, spot.at.1, spot.facing))
+                .filter(|found| self.meets(state, birth, filters, *found))
+                .collect();
+            let draw = luck::unit(luck::hash(&[birth.luck, 1]));
+            let at = (draw * fit.len() as f64) as usize;
+            return fit.get(at.min(fit.len().saturating_sub(1))).copied();
+        }
+        if !birth.place.is_chosen() {
+            return None;
+        }
+        (1..MOST_TRIES)
+            .map(|nth| self.place_at(state, birth, nth))
+            .find(|found| self.meets(state, birth, filters, *found))
+    }
+
+    /// Whether a body in this place meets all conditions.
+    fn meets(
+        &self,
+        state: &State,
+        birth: &BirthRequest,
+        filters: &[FilterRequest],
+        (x, y, facing): Found,
+    ) -> bool {
+        let program = &self.compiled.program;
+        let body = &program.kinds[birth.kind.index()].body;
+        let reach = body.reach();
+        let from_here = |to: (f64, f64)| space::offset(&program.arena, (x, y), to);
+        let far = |to: (f64, f64), distance: f64| {
+            let (dx, dy) = from_here(to);
+            libm::hypot(dx, dy) - reach >= distance
+        };
+        filters.iter().all(|filter| match filter {
+            FilterRequest::NotInView(wider) => program.view.is_none_or(|view| {
+                let (dx, dy) = from_here(state.view);
+                let room = wider + reach;
+                dx.abs() > view.half.0 + room || dy.abs() > view.half.1 + room
+            }),
+            FilterRequest::NotNearPlace(distance, px, py) => far((*px, *py), *distance),
+            FilterRequest::NotNearKinds(distance, kinds) => kinds.iter().all(|kind| {
+                let columns = &state.kinds[kind.index()];
+                (0..columns.len()).all(|row| far((columns.x[row], columns.y[row]), *distance))
+            }),
+            FilterRequest::ClearOfSolid => {
+                let heading = birth.facing.or(facing).or(birth.maker_heading).unwrap_or(0.0);
+                let shape = Shape::of(body, heading + birth.turn);
+                state.kinds.iter().zip(&program.kinds).all(|(columns, kind)| {
+                    !kind.matter.solid
+                        || (0..columns.len()).filter(|row| columns.is_active(*row)).all(|row| {
+                            let other = Shape::of(&kind.body, columns.heading[row]);
+                            let (dx, dy) = from_here((columns.x[row], columns.y[row]));
+                            meet(shape, other, (dx, dy), (dx, dy)).is_none()
+                        })
+                })
+            }
+        })
+    }
+
+    /// The place of a birth, and the facing of that place if it has one; `nth` counts the tries.
+    fn place_at(&self, state: &State, birth: &BirthRequest, nth: u64) -> Found {
         let program = &self.compiled.program;
         let arena = &program.arena;
-        let draw = |nth: u64| luck::unit(luck::hash(&[birth.luck, nth]));
+        let draw = |at: u64| luck::unit(luck::hash(&[birth.luck, at + nth * 2]));
         let spot = |group: usize, at: usize| {
             let spot = program.spots[group].spots[at];
             (spot.at.0, spot.at.1, spot.facing)
@@ -233,6 +364,23 @@ impl Engine {
                 let count = program.spots[group.index()].spots.len();
                 let at = (draw(0) * count as f64) as usize;
                 spot(group.index(), at.min(count - 1))
+            }
+            PlaceRequest::InZone(zone) => match program.zones[zone.index()].shape {
+                ZoneShape::Box { low, high } => {
+                    (low.0 + draw(0) * (high.0 - low.0), low.1 + draw(1) * (high.1 - low.1), None)
+                }
+                ZoneShape::Circle { at, radius } => {
+                    let (dx, dy) = in_disc(draw(0), draw(1), radius);
+                    (at.0 + dx, at.1 + dy, None)
+                }
+            },
+            PlaceRequest::Around(x, y, distance) => {
+                let (dx, dy) = in_disc(draw(0), draw(1), distance);
+                (x + dx, y + dy, None)
+            }
+            PlaceRequest::Ring(x, y, radius) => {
+                let (sin, cos) = angle::sin_cos(draw(0) * 360.0);
+                (x + cos * radius, y + sin * radius, None)
             }
             PlaceRequest::Anywhere => {
                 let (width, height) = arena.size();
@@ -309,8 +457,19 @@ fn take_due(state: &mut State) -> Vec<BirthRequest> {
     let (mut due, later): (Vec<_>, Vec<_>) =
         std::mem::take(&mut state.births).into_iter().partition(|b| b.due <= tick);
     state.births = later;
-    due.sort_by_key(|b| (b.key, b.index));
+    // Given places are filled first; those chosen under conditions see what stands there already.
+    let waits = |b: &BirthRequest| {
+        b.place.is_chosen() && b.extras.as_ref().is_some_and(|e| !e.filters.is_empty())
+    };
+    due.sort_by_key(|b| (waits(b), b.key, b.index));
     due
+}
+
+/// A place evenly over a disc, from two draws.
+fn in_disc(a: f64, b: f64, radius: f64) -> (f64, f64) {
+    let (sin, cos) = angle::sin_cos(a * 360.0);
+    let distance = radius * libm::sqrt(b);
+    (cos * distance, sin * distance)
 }
 
 fn whereabouts(state: &State, id: EntityId) -> Option<(f64, f64, f64)> {

@@ -1,16 +1,21 @@
 //! `after`, `every`, spawners, waits and routines that are due.
 
-use tickpond_lang::program::{Event as When, KindId, Rhythm};
+use tickpond_lang::program::{Cause, Event as When, InState, KindId, Rhythm, SiteId};
 
 use crate::code::SpawnerCode;
-use crate::engine::{Engine, Firing};
+use crate::engine::{Engine, Firing, allowed};
 use crate::event::{Event, Phase};
-use crate::state::{NEVER, State, UNSET, Wait};
+use crate::state::{EndRequest, Key, NEVER, State, UNSET, Wait};
+use crate::vm::Become;
 
 type Job = (KindId, usize);
 
+/// The clock of a spawner that was stopped for good.
+const STOPPED: u64 = NEVER - 1;
+
 impl Engine {
     pub(crate) fn clocks(&mut self, state: &mut State, events: &mut Vec<Event>) {
+        self.timed_states(state, events);
         let waits = self.due_waits(state);
         let jobs = self.jobs(state, Phase::Clocks, |handler| {
             matches!(handler.event, When::After(_) | When::Every(_) | When::Routine(_))
@@ -40,6 +45,35 @@ impl Engine {
         self.close(state, Phase::Clocks, events);
     }
 
+    /// Timed states that are over go back to the last that was not timed.
+    fn timed_states(&mut self, state: &mut State, events: &mut Vec<Event>) {
+        let tick = state.tick;
+        let mut over: Vec<Become> = Vec::new();
+        for (k, columns) in state.kinds.iter().enumerate() {
+            for (track, values) in columns.tracks.iter().enumerate() {
+                for (row, until) in values.until.iter().enumerate() {
+                    if *until <= tick && columns.is_active(row) {
+                        let back = values.back[row] as usize;
+                        over.push(Become {
+                            kind: KindId(k as u32),
+                            row: row as u32,
+                            handler: 0,
+                            nth: (0, 0),
+                            state: InState { track, state: back },
+                            until: NEVER,
+                            site: SiteId(0),
+                        });
+                    }
+                }
+            }
+        }
+        over.sort_by_key(|b| (state.kinds[b.kind.index()].serial[b.row as usize], b.state.track));
+        for change in over {
+            let event = self.enter_state(state, &change, Phase::Clocks);
+            events.extend(event);
+        }
+    }
+
     // Waits.
 
     /// Takes out what is due, by kind, handler, place in the code and age of the entity.
@@ -50,7 +84,11 @@ impl Engine {
         for wait in all {
             match state.find(wait.entity) {
                 None => {}
-                Some((kind, _)) if wait.due <= tick => due.push((kind, wait)),
+                Some((kind, row))
+                    if wait.due <= tick && state.kinds[kind.index()].is_active(row) =>
+                {
+                    due.push((kind, wait));
+                }
                 Some(_) => state.waits.push(wait),
             }
         }
@@ -75,18 +113,25 @@ impl Engine {
         if fresh.is_empty() {
             return;
         }
-        let is_routine = {
-            let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
-            matches!(handler.event, When::Routine(_))
-        };
+        let compiled = self.compiled.clone();
+        let handler = &compiled.kinds[job.0.index()].handlers[job.1];
+        let fresh = allowed(state, job.0, handler, &fresh).into_owned();
+        let is_routine = matches!(handler.event, When::Routine(_));
         if is_routine {
             let tick = state.tick;
             self.set_all(state, job, &fresh, tick);
         } else {
-            let born = state.kinds[job.0.index()].born.clone();
-            for row in fresh {
-                self.rewind(state, Phase::Clocks, job, &[row], born[row as usize]);
-            }
+            // Clocks of a state count from its beginning, the others from the birth.
+            let columns = &state.kinds[job.0.index()];
+            let from: Vec<u64> = fresh
+                .iter()
+                .map(|row| *row as usize)
+                .map(|row| match handler.state {
+                    Some(own) => columns.tracks[own.track].since[row],
+                    None => columns.born[row] + columns.slept[row],
+                })
+                .collect();
+            self.rewind_from(state, Phase::Clocks, job, &fresh, &from);
         }
     }
 
@@ -95,7 +140,9 @@ impl Engine {
         let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
         let Some(clock) = handler.clock else { return Engine::rows(state, job.0) };
         let due = &state.kinds[job.0.index()].clocks[usize::from(clock)];
-        (0..due.len() as u32).filter(|row| due[*row as usize] <= state.tick).collect()
+        let rows: Vec<u32> =
+            (0..due.len() as u32).filter(|row| due[*row as usize] <= state.tick).collect();
+        allowed(state, job.0, handler, &rows).into_owned()
     }
 
     /// Sets the clocks of these rows one period after `from`; the period is read anew.
@@ -107,11 +154,22 @@ impl Engine {
         rows: &[u32],
         from: u64,
     ) {
+        self.rewind_from(state, phase, job, rows, &vec![from; rows.len()]);
+    }
+
+    fn rewind_from(
+        &mut self,
+        state: &mut State,
+        phase: Phase,
+        job: Job,
+        rows: &[u32],
+        from: &[u64],
+    ) {
         let compiled = self.compiled.clone();
         let handler = &compiled.kinds[job.0.index()].handlers[job.1];
         let (Some(clock), Some(period)) = (handler.clock, &handler.period) else { return };
         let values = self.values(state, phase, job.0, period, rows, 1);
-        for (row, value) in rows.iter().zip(values) {
+        for ((row, from), value) in rows.iter().zip(from).zip(values) {
             let ticks = compiled.program.ticks(f64::from_bits(value[0]));
             let due = from.saturating_add(ticks);
             state.kinds[job.0.index()].clocks[usize::from(clock)][*row as usize] = due;
@@ -134,6 +192,7 @@ impl Engine {
         if rows.is_empty() {
             return;
         }
+        let rows = self.going_on(state, kind, spawner, rows);
         let due = self.due_spawners(state, kind, spawner, &rows);
         let mut firings = Vec::new();
         for row in due {
@@ -144,6 +203,77 @@ impl Engine {
             }
         }
         self.make(state, kind, spawner, &firings);
+        if spawner.keep.is_some() {
+            self.thin_out(state, kind, spawner, &rows);
+        }
+    }
+
+    /// The spawners that have begun and are not stopped. What `until` says stops one for good.
+    fn going_on(
+        &mut self,
+        state: &mut State,
+        kind: KindId,
+        spawner: &SpawnerCode,
+        mut rows: Vec<u32>,
+    ) -> Vec<u32> {
+        let clock = usize::from(spawner.clock);
+        if let Some(until) = &spawner.until {
+            let values = self.values(state, Phase::Clocks, kind, until, &rows, 1);
+            for (row, value) in rows.iter().zip(values) {
+                if value[0] != 0 {
+                    state.kinds[kind.index()].clocks[clock][*row as usize] = STOPPED;
+                }
+            }
+            let clocks = &state.kinds[kind.index()].clocks[clock];
+            rows.retain(|row| clocks[*row as usize] != STOPPED);
+        }
+        if let Some(from) = &spawner.from {
+            let values = self.values(state, Phase::Clocks, kind, from, &rows, 1);
+            let (columns, tick) = (&state.kinds[kind.index()], state.tick);
+            let begun = rows.iter().zip(values).filter(|(row, from)| {
+                let from = self.compiled.program.ticks(f64::from_bits(from[0]));
+                columns.age(**row as usize, tick) >= from
+            });
+            rows = begun.map(|(row, _)| *row).collect();
+        }
+        rows
+    }
+
+    /// Of those a spawner made, more than it keeps are asked to end: the oldest first.
+    fn thin_out(&mut self, state: &State, kind: KindId, spawner: &SpawnerCode, rows: &[u32]) {
+        let Some((keep, site)) = &spawner.keep else { return };
+        let values = self.values(state, Phase::Clocks, kind, keep, rows, 1);
+        for (row, value) in rows.iter().zip(values) {
+            let columns = &state.kinds[kind.index()];
+            let row = *row as usize;
+            let over = f64::from(columns.made_open[row]) - f64::from_bits(value[0]).floor();
+            if over < 1.0 {
+                continue;
+            }
+            let id = columns.id[row];
+            let mut own: Vec<_> = state
+                .kinds
+                .iter()
+                .flat_map(|c| {
+                    (0..c.len()).filter(|r| c.maker[*r] == id).map(|r| (c.serial[r], c.id[r]))
+                })
+                .collect();
+            own.sort_unstable();
+            for (nth, (_, target)) in own.into_iter().take(over as usize).enumerate() {
+                let key = Key { asker: columns.serial[row], nth: nth as u32, ..Key::default() };
+                self.out.ends.push(EndRequest {
+                    key,
+                    target,
+                    phase: Phase::Clocks,
+                    cause: Cause::Limit,
+                    words: None,
+                    by: state.who_at(kind, row),
+                    site: *site,
+                    births: Vec::new(),
+                    kept_velocity: None,
+                });
+            }
+        }
     }
 
     fn due_spawners(
@@ -159,14 +289,24 @@ impl Engine {
             Some(code) => self.values(state, Phase::Clocks, kind, code, rows, 1),
             None => vec![[0, 0]; rows.len()],
         };
+        let begins = match &spawner.from {
+            Some(code) => self.values(state, Phase::Clocks, kind, code, rows, 1),
+            None => vec![[0, 0]; rows.len()],
+        };
         let mut due = Vec::new();
-        for (row, period) in rows.iter().zip(periods) {
+        for ((row, period), begin) in rows.iter().zip(periods).zip(begins) {
             let columns = &mut state.kinds[kind.index()];
             let at = *row as usize;
             let ticks = self.compiled.program.ticks(f64::from_bits(period[0]));
-            let born = columns.born[at];
+            let begin = match spawner.from {
+                Some(_) => self.compiled.program.ticks(f64::from_bits(begin[0])),
+                None => 0,
+            };
+            let born = columns.born[at] + columns.slept[at] + begin;
             let cell = &mut columns.clocks[clock][at];
             let is_due = match &spawner.rhythm {
+                // One that keeps a number alive looks on every tick.
+                Rhythm::Once if spawner.keep.is_some() => true,
                 Rhythm::Once => std::mem::replace(cell, NEVER) == UNSET,
                 Rhythm::Every { at_once, .. } => {
                     if *cell == UNSET {
@@ -198,7 +338,13 @@ impl Engine {
         let made_open = f64::from(columns.made_open[row as usize]);
         let made_in_all = f64::from(columns.made_in_all[row as usize]);
         let mut room = f64::MAX;
-        for (cap, used) in [(&spawner.keep_at_most, made_open), (&spawner.at_most, made_in_all)] {
+        let keep = spawner.keep.as_ref().map(|(code, _)| code);
+        let caps = [
+            (spawner.keep_at_most.as_ref(), made_open),
+            (spawner.at_most.as_ref(), made_in_all),
+            (keep, made_open),
+        ];
+        for (cap, used) in caps {
             if let Some(code) = cap {
                 let cap = self.values(state, Phase::Clocks, kind, code, &[row], 1)[0][0];
                 room = room.min(f64::from_bits(cap).floor() - used);

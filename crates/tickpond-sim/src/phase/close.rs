@@ -7,13 +7,14 @@ use crate::code::op::Slot;
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
-use crate::state::{Columns, State};
-use crate::vm::Write;
+use crate::state::{Columns, NEVER, State, UNSET};
+use crate::vm::{Become, Writes};
 
 impl Engine {
     /// Carries out the writes and hands on the requests of the phase that has just run.
     pub(crate) fn close(&mut self, state: &mut State, phase: Phase, events: &mut Vec<Event>) {
         self.apply_writes(state);
+        self.apply_becomes(state, phase);
         self.collect_births(state);
         let mut letters = std::mem::take(&mut self.out.letters);
         letters.sort_by_key(|letter| letter.key);
@@ -31,6 +32,13 @@ impl Engine {
         state.letters.append(&mut letters);
         state.health.append(&mut self.out.health);
         state.ends.append(&mut self.out.ends);
+        state.pushes.append(&mut self.out.pushes);
+        state.activations.append(&mut self.out.activations);
+        state.attaching.append(&mut self.out.attaching);
+        if !self.out.traces.is_empty() {
+            self.out.traces.sort_by_key(|(key, _)| *key);
+            state.traces.extend(self.out.traces.drain(..).map(|(_, trace)| trace));
+        }
         state.waits.append(&mut self.out.waits);
         self.out.events.sort_by_key(|(key, _)| *key);
         events.extend(self.out.events.drain(..).map(|(_, event)| event));
@@ -46,8 +54,11 @@ impl Engine {
 
     /// In each phase `=` goes first, in the order of the roll, then `+=` and `turn by`.
     fn apply_writes(&mut self, state: &mut State) {
+        if self.out.writes.is_empty() {
+            return;
+        }
         let mut writes = std::mem::take(&mut self.out.writes);
-        let place = |w: &Write| (w.kind, w.handler, w.nth.0);
+        let place = |w: &Writes| (w.kind, w.handler, w.round);
         if !writes.is_sorted_by_key(place) {
             // Stable: the writes of one firing stay in their order.
             writes.sort_by_key(place);
@@ -59,13 +70,102 @@ impl Engine {
                     Slot::Var { name, .. } => self.compiled.var_word(write.kind, name),
                     _ => None,
                 };
-                if !apply(columns, write, var_word) {
+                let drifts = self.compiled.program.kinds[write.kind.index()].drifts;
+                let rows = &self.out.write_rows;
+                let words = &self.out.write_words[write.words_from..];
+                let fine = match write.first {
+                    Some(first) => {
+                        apply(columns, write, var_word, drifts, words, |at| first as usize + at)
+                    }
+                    None => apply(columns, write, var_word, drifts, words, |at| {
+                        rows[write.rows_from + at] as usize
+                    }),
+                };
+                if !fine {
                     self.out.stop(Guard::NotFinite, Some(write.site));
                 }
             }
         }
         writes.clear();
         self.out.writes = writes;
+        self.out.write_rows.clear();
+        self.out.write_words.clear();
+    }
+
+    /// Changes of state take hold; of several in one phase the last of the roll stands.
+    fn apply_becomes(&mut self, state: &mut State, phase: Phase) {
+        if self.out.becomes.is_empty() {
+            return;
+        }
+        let mut becomes = std::mem::take(&mut self.out.becomes);
+        becomes.sort_by_key(|b| (b.kind, b.row, b.state.track, b.handler, b.nth));
+        let same = |a: &Become, b: &Become| {
+            (a.kind, a.row, a.state.track) == (b.kind, b.row, b.state.track)
+        };
+        let last: Vec<Become> =
+            becomes.chunk_by(same).filter_map(|group| group.last().copied()).collect();
+        for change in last {
+            let asker = state.kinds[change.kind.index()].serial[change.row as usize];
+            if let Some(mut event) = self.enter_state(state, &change, phase) {
+                event.site = Some(change.site);
+                let key =
+                    crate::state::Key { asker, handler: change.handler, ..Default::default() };
+                self.out.events.push((key, event));
+            }
+        }
+        becomes.clear();
+        self.out.becomes = becomes;
+    }
+
+    /// Puts an entity into a state. The waits, clocks and conditions of the state it leaves are
+    /// dropped. `None` if it is in that state already; then only its time changes.
+    pub(crate) fn enter_state(
+        &mut self,
+        state: &mut State,
+        change: &Become,
+        phase: Phase,
+    ) -> Option<Event> {
+        let (row, tick) = (change.row as usize, state.tick);
+        let columns = &mut state.kinds[change.kind.index()];
+        let track = &mut columns.tracks[change.state.track];
+        let (old, new) = (track.now[row], change.state.state as u64);
+        track.until[row] = change.until;
+        if change.until == NEVER {
+            track.back[row] = new;
+        }
+        if old == new {
+            return None;
+        }
+        track.now[row] = new;
+        track.since[row] = tick;
+        let id = columns.id[row];
+        let code = &self.compiled.kinds[change.kind.index()];
+        let mut left: Vec<u32> = Vec::new();
+        for (at, handler) in code.handlers.iter().enumerate() {
+            let Some(own) = handler.state.filter(|s| s.track == change.state.track) else {
+                continue;
+            };
+            if own.state as u64 == old {
+                left.push(at as u32);
+            }
+            if let Some(clock) = handler.clock {
+                columns.clocks[usize::from(clock)][row] = UNSET;
+            }
+            if let Some(bit) = handler.bit {
+                columns.bits[row] &= !(1 << bit);
+            }
+        }
+        if !left.is_empty() {
+            let stays = |w: &crate::state::Wait| w.entity != id || !left.contains(&w.handler);
+            state.waits.retain(stays);
+            self.out.waits.retain(stays);
+        }
+        let who = state.who_at(change.kind, row);
+        let mut event = Event::new(tick, phase, What::Became, who);
+        let states = &self.compiled.program.kinds[change.kind.index()].tracks[change.state.track];
+        let name = states.states[change.state.state].0;
+        event.words = Some(self.compiled.state_words[name.0 as usize].clone());
+        Some(event)
     }
 
     /// Draws the luck of the births asked for, and files them.
@@ -115,57 +215,88 @@ fn stored(number: f64) -> f64 {
     number + 0.0
 }
 
-/// Carries out a write; false, with nothing changed, if the result is no finite number.
-fn apply(columns: &mut Columns, write: &Write, var_word: Option<usize>) -> bool {
-    let row = write.row as usize;
-    let [a, b] = write.words.map(f64::from_bits);
+/// Carries out writes to one field; false if one was no finite number: that changes nothing.
+fn apply(
+    columns: &mut Columns,
+    write: &Writes,
+    var_word: Option<usize>,
+    drifts: bool,
+    words: &[u64],
+    row: impl Fn(usize) -> usize,
+) -> bool {
+    let count = write.count;
     let base = |now: f64| if write.adds { now } else { 0.0 };
+    let first = |at: usize| f64::from_bits(words[at]);
+    let second = |at: usize| f64::from_bits(words[count + at]);
+    let mut fine = true;
     match write.slot {
         Slot::Pos => {
-            let (x, y) = (base(columns.x[row]) + a, base(columns.y[row]) + b);
-            set_pair(&mut columns.x[row], &mut columns.y[row], x, y)
+            for at in 0..count {
+                let row = row(at);
+                let (x, y) = (base(columns.x[row]) + first(at), base(columns.y[row]) + second(at));
+                fine &= set_pair(&mut columns.x[row], &mut columns.y[row], x, y);
+            }
         }
         Slot::Vel => {
-            let (x, y) = (base(columns.vx[row]) + a, base(columns.vy[row]) + b);
-            set_pair(&mut columns.vx[row], &mut columns.vy[row], x, y)
+            for at in 0..count {
+                let row = row(at);
+                let (x, y) =
+                    (base(columns.vx[row]) + first(at), base(columns.vy[row]) + second(at));
+                fine &= set_pair(&mut columns.vx[row], &mut columns.vy[row], x, y);
+            }
         }
         Slot::Heading => {
-            let now = columns.heading[row];
-            let new = base(now) + a;
-            new.is_finite() && {
-                turn(columns, row, new - now);
+            for at in 0..count {
+                let row = row(at);
+                let now = columns.heading[row];
+                let new = base(now) + first(at);
+                if !new.is_finite() {
+                    fine = false;
+                    continue;
+                }
+                if !drifts {
+                    turn(columns, row, new - now);
+                }
                 columns.heading[row] = angle::normal(new);
-                true
             }
         }
         Slot::Speed => {
-            let now = libm::hypot(columns.vx[row], columns.vy[row]);
-            let (sin, cos) = angle::sin_cos(columns.heading[row]);
-            let speed = base(now) + a;
-            let (vx, vy) = (cos * speed, sin * speed);
-            set_pair(&mut columns.vx[row], &mut columns.vy[row], vx, vy)
+            for at in 0..count {
+                let row = row(at);
+                let now = libm::hypot(columns.vx[row], columns.vy[row]);
+                let (sin, cos) = angle::sin_cos(columns.heading[row]);
+                let speed = base(now) + first(at);
+                let (vx, vy) = (cos * speed, sin * speed);
+                fine &= set_pair(&mut columns.vx[row], &mut columns.vy[row], vx, vy);
+            }
         }
         Slot::Spin => {
-            let spin = base(columns.spin[row]) + a;
-            set(&mut columns.spin[row], spin)
+            for at in 0..count {
+                let row = row(at);
+                let spin = base(columns.spin[row]) + first(at);
+                fine &= set(&mut columns.spin[row], spin);
+            }
         }
-        Slot::Var { words, numeric, .. } => {
-            let Some(at) = var_word else { return true };
-            let mut fine = true;
-            for word in 0..usize::from(words) {
-                let cell = &mut columns.vars[at + word][row];
-                if numeric {
-                    let mut number = f64::from_bits(*cell);
-                    let new = base(number) + f64::from_bits(write.words[word]);
-                    fine &= set(&mut number, new);
-                    *cell = number.to_bits();
-                } else {
-                    *cell = write.words[word];
+        Slot::Var { words: parts, numeric, .. } => {
+            let Some(var) = var_word else { return true };
+            for part in 0..usize::from(parts) {
+                let column = &mut columns.vars[var + part];
+                let words = &words[part * count..];
+                for at in 0..count {
+                    let cell = &mut column[row(at)];
+                    if numeric {
+                        let mut number = f64::from_bits(*cell);
+                        let new = base(number) + f64::from_bits(words[at]);
+                        fine &= set(&mut number, new);
+                        *cell = number.to_bits();
+                    } else {
+                        *cell = words[at];
+                    }
                 }
             }
-            fine
         }
     }
+    fine
 }
 
 fn set(cell: &mut f64, value: f64) -> bool {

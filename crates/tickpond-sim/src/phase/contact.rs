@@ -1,21 +1,25 @@
-//! Who began to touch whom, and who left the arena.
+//! Who touches whom.
 //!
 //! Bodies of the kinds that notice touch go into a uniform grid by the box around their way; only
 //! those that share a cell are looked at closely. Cost grows with the bodies and with the pairs
 //! that are near each other.
 
-use tickpond_lang::program::{Body, Edge, Event as When, KindId, Program};
+use tickpond_lang::program::{Arena, Body, Kind, KindId, Program};
 
 use super::sweep::{Shape, meet};
-use crate::engine::{Engine, Firing};
+use crate::code::Compiled;
+use crate::engine::Engine;
 use crate::event::{Event, Phase, What};
 use crate::space;
 use crate::state::{Columns, Contact, State};
+use crate::vm::related;
 
 /// Memory for the search, used again in each tick.
 #[derive(Default)]
 pub(crate) struct TouchScratch {
     bodies: Vec<Placed>,
+    /// By kind: whether its bodies are put into cells, and whether they look there for others.
+    roles: Vec<(bool, bool)>,
     cells: Cells,
 }
 
@@ -49,10 +53,16 @@ impl Cells {
         crate::luck::mix(key) as usize & (self.heads.len() - 1)
     }
 
-    /// Calls `see` for the bodies already in a cell, then puts this one in.
-    fn meet_and_enter(&mut self, cell: (i32, i32), body: u32, mut see: impl FnMut(u32)) {
+    /// Puts a body in a cell.
+    fn enter(&mut self, cell: (i32, i32), body: u32) {
         let bucket = self.bucket(cell);
-        let mut at = self.heads[bucket];
+        self.entries.push(Entry { cell, body, before: self.heads[bucket] });
+        self.heads[bucket] = self.entries.len() as u32 - 1;
+    }
+
+    /// Calls `see` for the bodies already in a cell.
+    fn meet(&self, cell: (i32, i32), mut see: impl FnMut(u32)) {
+        let mut at = self.heads[self.bucket(cell)];
         while at != NO_ENTRY {
             let entry = self.entries[at as usize];
             if entry.cell == cell {
@@ -60,8 +70,6 @@ impl Cells {
             }
             at = entry.before;
         }
-        self.entries.push(Entry { cell, body, before: self.heads[bucket] });
-        self.heads[bucket] = self.entries.len() as u32 - 1;
     }
 }
 
@@ -74,15 +82,21 @@ struct Placed {
     old: (f64, f64),
     new: (f64, f64),
     reach: f64,
+    solid: bool,
 }
+
+/// Solids touch when they come as near as this, in u: the solver keeps a little room between them.
+const SKIN_MEET: f64 = 0.02;
+/// And part when they are further than this.
+const SKIN_LEAVE: f64 = 0.06;
 
 /// Two that meet in this tick, and when.
 #[derive(Clone, Copy)]
-struct Meeting {
-    contact: Contact,
-    elder: (KindId, u32),
-    younger: (KindId, u32),
-    time: f64,
+pub(super) struct Meeting {
+    pub contact: Contact,
+    pub elder: (KindId, u32),
+    pub younger: (KindId, u32),
+    pub time: f64,
 }
 
 impl Engine {
@@ -90,33 +104,29 @@ impl Engine {
         let meetings = self.meetings(state);
         let begun = begun(state, &meetings);
         for meeting in &begun {
-            let mut event = Event::new(
-                state.tick,
-                Phase::Contact,
-                What::Touched,
-                state.who_at(meeting.elder.0, meeting.elder.1 as usize),
-            );
-            event.other = Some(state.who_at(meeting.younger.0, meeting.younger.1 as usize));
-            events.push(event);
+            note(state, What::Touched, meeting.elder, meeting.younger, events);
         }
+        let before = std::mem::take(&mut state.contacts);
         state.contacts = meetings.iter().map(|m| m.contact).collect();
-        let left = self.leavers(state);
+        let parted = self.parted(state, &before, events);
+        self.note_crowded(state, &meetings, events);
+        let crossed = self.crossed(state);
         self.run_touch(state, &begun);
-        for (job, rows) in left {
+        self.run_touching(state, &meetings);
+        self.run_part(state, &parted);
+        for (job, rows) in crossed {
             self.fire_rows(state, Phase::Contact, job, &rows);
         }
         self.close(state, Phase::Contact, events);
     }
 
-    // Touch.
-
     fn meetings(&mut self, state: &State) -> Vec<Meeting> {
         let compiled = self.compiled.clone();
-        if !compiled.touches.contains(&true) {
+        if compiled.notices.is_empty() {
             return Vec::new();
         }
         let mut scratch = std::mem::take(&mut self.touch);
-        scratch.fill(state, &compiled.program, &compiled.touches);
+        scratch.fill(state, &compiled);
         let mut meetings = scratch.search(state, &compiled);
         self.touch = scratch;
         meetings.sort_by_key(|m| m.contact);
@@ -124,99 +134,57 @@ impl Engine {
         meetings
     }
 
-    fn run_touch(&mut self, state: &State, begun: &[Meeting]) {
-        if begun.is_empty() {
-            return;
-        }
-        let jobs = self.jobs(state, Phase::Contact, |h| matches!(h.event, When::Touch { .. }));
-        for job in jobs {
-            let firings = self.touch_firings(state, job, begun);
-            if !firings.is_empty() {
-                self.fire(state, Phase::Contact, job, &firings);
-            }
-        }
-    }
-
-    fn touch_firings(&self, state: &State, job: (KindId, usize), begun: &[Meeting]) -> Vec<Firing> {
-        let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
-        let When::Touch { first, kinds, but_maker, other } = &handler.event else {
-            return Vec::new();
+    /// Those that touched before and do not now. One of them may be gone.
+    fn parted(&self, state: &State, before: &[Contact], events: &mut Vec<Event>) -> Vec<Contact> {
+        let still = |c: &Contact| {
+            let key = (c.elder_serial, c.younger_serial);
+            state
+                .contacts
+                .binary_search_by_key(&key, |k| (k.elder_serial, k.younger_serial))
+                .is_ok()
         };
-        // Row, age of the other, time, and who the other is.
-        let mut found: Vec<(u32, u64, f64, (KindId, u32))> = Vec::new();
-        for meeting in begun {
-            let sides = [(meeting.elder, meeting.younger), (meeting.younger, meeting.elder)];
-            for (me, you) in sides {
-                if me.0 != job.0 || !kinds.contains(&you.0) {
-                    continue;
-                }
-                let (mine, yours) = (&state.kinds[me.0.index()], &state.kinds[you.0.index()]);
-                let (row, other_row) = (me.1 as usize, you.1 as usize);
-                let made = mine.maker[row] == yours.id[other_row]
-                    || yours.maker[other_row] == mine.id[row];
-                if !(*but_maker && made) {
-                    found.push((me.1, yours.serial[other_row], meeting.time, you));
-                }
+        let parted: Vec<Contact> =
+            before.iter().filter(|c| !c.born_so && !still(c)).copied().collect();
+        for contact in &parted {
+            if let (Some((a, i)), Some((b, j))) =
+                (state.find(contact.elder), state.find(contact.younger))
+            {
+                note(state, What::Parted, (a, i as u32), (b, j as u32), events);
             }
         }
-        if *first {
-            found.sort_by(|a, b| a.0.cmp(&b.0).then(a.2.total_cmp(&b.2)).then(a.1.cmp(&b.1)));
-            found.dedup_by_key(|f| f.0);
-        }
-        found.sort_by_key(|f| (f.0, f.1));
-        found
-            .into_iter()
-            .map(|(row, serial, _, (kind, other_row))| {
-                let columns = &state.kinds[kind.index()];
-                let id = columns.id[other_row as usize].to_word();
-                Firing {
-                    row,
-                    other: serial,
-                    other_luck: columns.luck[other_row as usize],
-                    words: other.iter().map(|local| (handler.register(*local), id)).collect(),
-                }
-            })
-            .collect()
+        parted
     }
 
-    // Leaving the arena.
-
-    /// Those who are wholly past the margin now and were not before, by handler.
-    fn leavers(&mut self, state: &mut State) -> Vec<((KindId, usize), Vec<u32>)> {
-        let jobs = self.jobs(state, Phase::Contact, |h| h.event == When::LeaveArena);
-        let mut left: Vec<((KindId, usize), Vec<u32>)> = Vec::new();
-        for job in jobs {
-            let body = self.compiled.program.kinds[job.0.index()].body;
-            let program = self.compiled.program.clone();
-            let columns = &mut state.kinds[job.0.index()];
-            let mut rows = Vec::new();
-            for row in 0..columns.len() {
-                let outside = is_outside(&program, body.reach(), columns.x[row], columns.y[row]);
-                if outside && !columns.outside[row] {
-                    rows.push(row as u32);
-                }
-                columns.outside[row] = outside;
-            }
-            if !rows.is_empty() {
-                left.push((job, rows));
+    /// Notes those that are not clear of their makers a second after their birth.
+    fn note_crowded(&self, state: &State, meetings: &[Meeting], events: &mut Vec<Event>) {
+        let second = self.compiled.program.rate.round() as u64;
+        for meeting in meetings.iter().filter(|m| m.contact.born_so) {
+            let (kind, row) = meeting.younger;
+            let columns = &state.kinds[kind.index()];
+            let made = columns.maker[row as usize] == meeting.contact.elder;
+            if made && state.tick == columns.born[row as usize] + second {
+                note(state, What::Crowded, meeting.younger, meeting.elder, events);
             }
         }
-        left
     }
 }
 
-fn is_outside(program: &Program, reach: f64, x: f64, y: f64) -> bool {
-    let arena = &program.arena;
-    let past = arena.margin + reach;
-    let e = arena.edges;
-    (e.left == Edge::Open && x < arena.low.0 - past)
-        || (e.right == Edge::Open && x > arena.high.0 + past)
-        || (e.low == Edge::Open && y < arena.low.1 - past)
-        || (e.high == Edge::Open && y > arena.high.1 + past)
+fn note(
+    state: &State,
+    what: What,
+    who: (KindId, u32),
+    other: (KindId, u32),
+    events: &mut Vec<Event>,
+) {
+    let who = state.who_at(who.0, who.1 as usize);
+    let mut event = Event::new(state.tick, Phase::Contact, what, who);
+    event.other = Some(state.who_at(other.0, other.1 as usize));
+    events.push(event);
 }
 
 /// The meetings that are new in this tick and not just the overlap of a birth.
 fn begun(state: &State, meetings: &[Meeting]) -> Vec<Meeting> {
+    // One that lay over another since its birth touches it for the first time after they were apart.
     let known = |c: &Contact| {
         state
             .contacts
@@ -229,20 +197,37 @@ fn begun(state: &State, meetings: &[Meeting]) -> Vec<Meeting> {
 }
 
 impl TouchScratch {
-    fn fill(&mut self, state: &State, program: &Program, noticed: &[bool]) {
+    fn fill(&mut self, state: &State, compiled: &Compiled) {
         self.bodies.clear();
-        for (k, columns) in state.kinds.iter().enumerate().filter(|(k, _)| noticed[*k]) {
-            let body = program.kinds[k].body;
-            if body == Body::None {
-                continue;
-            }
+        let program = &compiled.program;
+        // The rarest kinds go first: only they are put into cells, where the many look for them.
+        let mut order: Vec<usize> = (0..state.kinds.len())
+            .filter(|k| !state.kinds[*k].is_empty() && program.kinds[*k].body != Body::None)
+            .filter(|k| compiled.notices.kind(KindId(*k as u32)))
+            .collect();
+        order.sort_by_key(|k| (state.kinds[*k].len(), *k));
+        let solid = |k: usize| program.kinds[k].matter.solid;
+        let watched = |a: usize, b: usize| {
+            compiled.notices.pair(KindId(a as u32), KindId(b as u32)) || solid(a) && solid(b)
+        };
+        self.roles.clear();
+        self.roles.resize(state.kinds.len(), (false, false));
+        for (at, k) in order.iter().enumerate() {
+            let enters = order[at..].iter().any(|later| watched(*k, *later));
+            let looks = order[..=at].iter().any(|earlier| watched(*earlier, *k));
+            self.roles[*k] = (enters, looks);
+        }
+        for k in order {
+            let (columns, kind) = (&state.kinds[k], &program.kinds[k]);
             for row in 0..columns.len() {
-                self.bodies.push(placed(KindId(k as u32), row, &body, columns, program));
+                if columns.is_active(row) {
+                    self.bodies.push(placed(KindId(k as u32), row, kind, columns, program));
+                }
             }
         }
     }
 
-    fn search(&mut self, state: &State, compiled: &crate::code::Compiled) -> Vec<Meeting> {
+    fn search(&mut self, state: &State, compiled: &Compiled) -> Vec<Meeting> {
         let arena = &compiled.program.arena;
         let (wrap_x, wrap_y) = space::wraps(arena);
         let size = cell_size(&self.bodies, arena.size());
@@ -252,7 +237,6 @@ impl TouchScratch {
         let width = if wrap_x { arena.size().0 / f64::from(columns) } else { size };
         let height = if wrap_y { arena.size().1 / f64::from(rows) } else { size };
         self.cells.clear(self.bodies.len());
-        let count = compiled.kinds.len();
         let mut meetings = Vec::new();
         for at in 0..self.bodies.len() {
             let body = self.bodies[at];
@@ -270,14 +254,22 @@ impl TouchScratch {
                     let cx = if wrap_x { cx.rem_euclid(columns) } else { cx };
                     let cy = if wrap_y { cy.rem_euclid(rows) } else { cy };
                     let bodies = &self.bodies;
-                    self.cells.meet_and_enter((cx, cy), at as u32, |other| {
+                    let (enters, looks) = self.roles[body.kind.index()];
+                    let see = |other: u32| {
                         let other = bodies[other as usize];
-                        if compiled.notices[body.kind.index() * count + other.kind.index()]
-                            && let Some(time) = time_of(arena, &other, &body)
-                        {
+                        // Solids that were born of each other are followed until they are apart.
+                        let watched = compiled.notices.pair(body.kind, other.kind)
+                            || body.solid && other.solid && kin(state, &body, &other);
+                        if watched && let Some(time) = time_of(state, arena, &other, &body) {
                             meetings.push(meeting(state, &other, &body, time));
                         }
-                    });
+                    };
+                    if looks {
+                        self.cells.meet((cx, cy), see);
+                    }
+                    if enters {
+                        self.cells.enter((cx, cy), at as u32);
+                    }
                 }
             }
         }
@@ -285,20 +277,15 @@ impl TouchScratch {
     }
 }
 
-fn placed(kind: KindId, row: usize, body: &Body, columns: &Columns, program: &Program) -> Placed {
-    let shape = match *body {
-        Body::Circle { radius } => Shape::Circle(radius),
-        Body::Box { half, upright } => {
-            let heading = if upright { 0.0 } else { columns.heading[row] };
-            Shape::Box { half, heading }
-        }
-        Body::None => Shape::Circle(0.0),
-    };
+fn placed(kind: KindId, row: usize, what: &Kind, columns: &Columns, program: &Program) -> Placed {
+    let shape = Shape::of(&what.body, columns.heading[row]);
+    let solid = what.matter.solid;
     let new = (columns.x[row], columns.y[row]);
     // The way may have crossed the seam: take the short one, and end where it ends.
     let way = space::offset(&program.arena, (columns.old_x[row], columns.old_y[row]), new);
     let old = (new.0 - way.0, new.1 - way.1);
-    Placed { kind, row: row as u32, shape, old, new, reach: body.reach() }
+    let reach = what.body.reach() + if solid { SKIN_LEAVE } else { 0.0 };
+    Placed { kind, row: row as u32, shape, old, new, reach, solid }
 }
 
 /// A cell is twice as wide as the largest body, so that most bodies lie in one or two.
@@ -308,12 +295,50 @@ fn cell_size(bodies: &[Placed], arena: (f64, f64)) -> f64 {
     (reach * 4.0).max(least)
 }
 
-fn time_of(arena: &tickpond_lang::program::Arena, a: &Placed, b: &Placed) -> Option<f64> {
+/// Whether one is the other's maker, or both are of one request.
+fn kin(state: &State, a: &Placed, b: &Placed) -> bool {
+    let (ca, cb) = (&state.kinds[a.kind.index()], &state.kinds[b.kind.index()]);
+    let (i, j) = (a.row as usize, b.row as usize);
+    ca.maker[i] == cb.id[j]
+        || cb.maker[j] == ca.id[i]
+        || ca.batch[i] != 0 && ca.batch[i] == cb.batch[j]
+}
+
+/// Whether the circles around two bodies and their ways stay apart: the quick way out.
+fn far_apart(arena: &Arena, a: &Placed, b: &Placed) -> bool {
+    let (x, y) = space::offset(arena, a.new, b.new);
+    let way = |p: &Placed| (p.new.0 - p.old.0).abs() + (p.new.1 - p.old.1).abs();
+    let reach = a.reach + b.reach + way(a) + way(b);
+    x * x + y * y > reach * reach
+}
+
+fn serials(state: &State, a: &Placed, b: &Placed) -> (u64, u64) {
+    let serial = |p: &Placed| state.kinds[p.kind.index()].serial[p.row as usize];
+    let (a, b) = (serial(a), serial(b));
+    (a.min(b), a.max(b))
+}
+
+fn time_of(state: &State, arena: &Arena, a: &Placed, b: &Placed) -> Option<f64> {
+    if far_apart(arena, a, b) {
+        return None;
+    }
+    // Always as seen from the elder: whoever is looked at first, the bits are the same.
+    let serial = |p: &Placed| state.kinds[p.kind.index()].serial[p.row as usize];
+    let (a, b) = if serial(a) < serial(b) { (a, b) } else { (b, a) };
+    let (mut shape_a, mut shape_b) = (a.shape, b.shape);
+    if a.solid && b.solid {
+        let known = state
+            .contacts
+            .binary_search_by_key(&serials(state, a, b), |k| (k.elder_serial, k.younger_serial));
+        let skin = if known.is_ok() { SKIN_LEAVE } else { SKIN_MEET } / 2.0;
+        shape_a = shape_a.grown(skin);
+        shape_b = shape_b.grown(skin);
+    }
     let end = space::offset(arena, a.new, b.new);
     let way_a = (a.new.0 - a.old.0, a.new.1 - a.old.1);
     let way_b = (b.new.0 - b.old.0, b.new.1 - b.old.1);
     let start = (end.0 - way_b.0 + way_a.0, end.1 - way_b.1 + way_a.1);
-    meet(a.shape, b.shape, start, end)
+    meet(shape_a, shape_b, start, end)
 }
 
 fn meeting(state: &State, a: &Placed, b: &Placed, time: f64) -> Meeting {
@@ -321,17 +346,26 @@ fn meeting(state: &State, a: &Placed, b: &Placed, time: f64) -> Meeting {
     let (elder, younger) = if serial(a) < serial(b) { (a, b) } else { (b, a) };
     let (old, young) = (&state.kinds[elder.kind.index()], &state.kinds[younger.kind.index()]);
     let (o, y) = (elder.row as usize, younger.row as usize);
-    let related =
+    let kin_born =
         young.maker[y] == old.id[o] || (young.batch[y] != 0 && young.batch[y] == old.batch[o]);
     let (elder_serial, younger_serial) = (old.serial[o], young.serial[y]);
     let before = state.contacts.binary_search_by_key(&(elder_serial, younger_serial), |k| {
         (k.elder_serial, k.younger_serial)
     });
-    let born_so = match before {
-        Ok(at) => state.contacts[at].born_so,
-        Err(_) => related && young.born[y] == state.tick,
+    let attached = related(state, old.id[o], young.id[y]);
+    let (born_so, began) = match before {
+        Ok(at) => (state.contacts[at].born_so || attached, state.contacts[at].began),
+        Err(_) => (attached || kin_born && young.born[y] == state.tick, state.tick),
     };
-    let contact =
-        Contact { elder_serial, younger_serial, elder: old.id[o], younger: young.id[y], born_so };
+    let contact = Contact {
+        elder_serial,
+        younger_serial,
+        elder: old.id[o],
+        younger: young.id[y],
+        elder_kind: elder.kind,
+        younger_kind: younger.kind,
+        born_so,
+        began,
+    };
     Meeting { contact, elder: (elder.kind, elder.row), younger: (younger.kind, younger.row), time }
 }

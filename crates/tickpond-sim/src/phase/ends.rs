@@ -1,17 +1,20 @@
 //! `on end` runs, and the entity is gone.
 
-use tickpond_lang::program::{Event as When, KindId};
+use std::collections::HashMap;
+
+use tickpond_lang::program::{Cause, Event as When, KindId};
 
 use crate::engine::Engine;
 use crate::event::{Event, Phase, What};
-use crate::state::{EndRequest, PlaceRequest, State};
+use crate::state::{EndRequest, EntityId, PlaceRequest, State};
 
 impl Engine {
     pub(crate) fn ends(&mut self, state: &mut State, events: &mut Vec<Event>) {
         if state.ends.is_empty() {
             return;
         }
-        let requests = std::mem::take(&mut state.ends);
+        let mut requests = std::mem::take(&mut state.ends);
+        self.with_attached(state, &mut requests);
         let winners = winners(state, requests, events);
         for (request, kind, row) in &winners {
             let columns = &mut state.kinds[kind.index()];
@@ -29,13 +32,75 @@ impl Engine {
             event.site = Some(request.site);
             events.push(event);
             state.totals[kind.index()].ended[request.cause as usize] += 1;
+            if !self.compiled.tallies.is_empty() {
+                let key = (*kind, request.cause, request.words.clone(), request.by.kind);
+                *state.tally.entry(key).or_default() += 1;
+            }
         }
         self.run_on_end(state, &winners);
+        self.ask_replacements(state, &winners);
         self.close(state, Phase::Ends, events);
+        self.keep_last_places(state, &winners);
         for (_, kind, row) in &winners {
             self.forget(state, *kind, *row);
         }
         remove(state);
+    }
+
+    /// What hangs on one that ends, ends with it, unless it outlives its owner.
+    fn with_attached(&self, state: &State, requests: &mut Vec<EndRequest>) {
+        if state.attached.is_empty() {
+            return;
+        }
+        let mut at = 0;
+        // Those added are looked at in their turn: chains end as a whole.
+        while at < requests.len() {
+            let (owner, by, site, key) =
+                (requests[at].target, requests[at].by, requests[at].site, requests[at].key);
+            at += 1;
+            let Some(owner_who) = state.who(owner) else { continue };
+            let hanging = state.attached.iter().filter(|(_, a)| a.owner == owner && !a.outlives);
+            for (id, _) in hanging.map(|(id, a)| (*id, *a)).collect::<Vec<_>>() {
+                if requests.iter().any(|r| r.target == id && r.cause == Cause::Owner) {
+                    continue;
+                }
+                let by = if state.find(owner).is_some() { owner_who } else { by };
+                requests.push(EndRequest {
+                    key,
+                    target: id,
+                    phase: Phase::Ends,
+                    cause: Cause::Owner,
+                    words: None,
+                    by,
+                    site,
+                    births: Vec::new(),
+                    kept_velocity: None,
+                });
+            }
+        }
+    }
+
+    /// What takes the place of those that were replaced; it keeps place and facing, and velocity if
+    /// wished.
+    fn ask_replacements(&mut self, state: &State, winners: &[(EndRequest, KindId, usize)]) {
+        for (request, kind, row) in winners {
+            let columns = &state.kinds[kind.index()];
+            let now = (columns.vx[*row], columns.vy[*row]);
+            let (vx, vy) = request.kept_velocity.unwrap_or(now);
+            for birth in &request.births {
+                let mut birth = birth.clone();
+                birth.due = birth.due.max(state.tick + 1);
+                birth.maker_heading = Some(columns.heading[*row]);
+                if let PlaceRequest::Entity(_, x, y, heading) = &mut birth.place {
+                    (*x, *y, *heading) = (columns.x[*row], columns.y[*row], columns.heading[*row]);
+                }
+                if let Some(extras) = birth.extras.as_mut().filter(|e| e.keeps_velocity) {
+                    extras.push.0 += vx;
+                    extras.push.1 += vy;
+                }
+                self.out.births.push(birth);
+            }
+        }
     }
 
     fn run_on_end(&mut self, state: &State, winners: &[(EndRequest, KindId, usize)]) {
@@ -59,9 +124,15 @@ impl Engine {
     fn forget(&self, state: &mut State, kind: KindId, row: usize) {
         let columns = &state.kinds[kind.index()];
         let (id, maker, wave) = (columns.id[row], columns.maker[row], columns.wave[row]);
-        let last = (columns.x[row], columns.y[row], columns.heading[row]);
         state.slots.give_back(id);
         state.labels.remove(&id);
+        if !state.attached.is_empty() {
+            state.attached.remove(&id);
+            state.attached.retain(|_, a| a.owner != id);
+        }
+        if let Some(solids) = &mut state.solids {
+            solids.remove(id);
+        }
         if wave != 0
             && let Some(members) = state.waves.get_mut(&wave)
         {
@@ -73,16 +144,29 @@ impl Engine {
         if let Some((maker_kind, _)) = state.find(maker) {
             self.count_made(state, maker_kind, maker, -1);
         }
-        // Births still to come at its mount or place happen where it last was.
+    }
+
+    /// Births still to come at a mount or place of one that goes happen where it last was.
+    fn keep_last_places(&self, state: &mut State, winners: &[(EndRequest, KindId, usize)]) {
+        let places_move = |b: &crate::state::BirthRequest| {
+            matches!(b.place, PlaceRequest::Entity(..) | PlaceRequest::Mount(..))
+        };
+        if !state.births.iter().any(places_move) {
+            return;
+        }
+        let last: HashMap<EntityId, (f64, f64, f64)> = winners
+            .iter()
+            .map(|(_, kind, row)| {
+                let c = &state.kinds[kind.index()];
+                (c.id[*row], (c.x[*row], c.y[*row], c.heading[*row]))
+            })
+            .collect();
         for birth in &mut state.births {
-            match &mut birth.place {
-                PlaceRequest::Entity(at, x, y, heading)
-                | PlaceRequest::Mount(at, _, x, y, heading)
-                    if *at == id =>
-                {
-                    (*x, *y, *heading) = last;
-                }
-                _ => {}
+            if let PlaceRequest::Entity(at, x, y, heading)
+            | PlaceRequest::Mount(at, _, x, y, heading) = &mut birth.place
+                && let Some(place) = last.get(at)
+            {
+                (*x, *y, *heading) = *place;
             }
         }
     }

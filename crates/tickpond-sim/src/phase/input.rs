@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{Event as When, InputId};
 
-use crate::engine::{Engine, KeyChange};
+use crate::engine::{Engine, InputChange};
 use crate::event::{Event, Phase};
 use crate::state::{InputState, State};
 
@@ -11,34 +11,49 @@ fn bit(input: InputId) -> u64 {
     1u64.checked_shl(input.0).unwrap_or(0)
 }
 
-fn sample(input: &mut InputState, keys: &[KeyChange]) {
+fn sample(input: &mut InputState, keys: &[InputChange]) {
     input.pressed = 0;
     input.released = 0;
-    for key in keys {
-        let bit = bit(key.input);
-        let was_down = input.held & bit != 0;
-        if key.down && !was_down {
-            input.held |= bit;
-            input.pressed |= bit;
-        } else if !key.down && was_down {
-            input.held &= !bit;
-            input.released |= bit;
+    for change in keys {
+        match *change {
+            InputChange::Key { input: key, down } => {
+                let bit = bit(key);
+                let was_down = input.held & bit != 0;
+                if down && !was_down {
+                    input.held |= bit;
+                    input.pressed |= bit;
+                } else if !down && was_down {
+                    input.held &= !bit;
+                    input.released |= bit;
+                }
+            }
+            InputChange::Move { input: pointer, to } => {
+                if to.0.is_finite() && to.1.is_finite() {
+                    input.places[pointer.index()] = to;
+                }
+            }
         }
     }
 }
 
 impl Engine {
-    pub(crate) fn input(&mut self, state: &mut State, keys: &[KeyChange], events: &mut Vec<Event>) {
+    pub(crate) fn input(
+        &mut self,
+        state: &mut State,
+        keys: &[InputChange],
+        events: &mut Vec<Event>,
+    ) {
         sample(&mut state.input, keys);
-        let now = state.input;
+        let now = (state.input.held, state.input.pressed, state.input.released);
+        let (held, pressed, released) = now;
         // A key that went down and up within one tick was held in it.
-        let held = now.held | now.pressed;
-        if held | now.released == 0 {
+        let held = held | pressed;
+        if held | released == 0 {
             return;
         }
         let jobs = self.jobs(state, Phase::Input, |handler| match handler.event {
-            When::Press(input) => now.pressed & bit(input) != 0,
-            When::Release(input) => now.released & bit(input) != 0,
+            When::Press(input) => pressed & bit(input) != 0,
+            When::Release(input) => released & bit(input) != 0,
             When::WhileHeld(input, _) => held & bit(input) != 0,
             _ => false,
         });

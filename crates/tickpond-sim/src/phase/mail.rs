@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use tickpond_lang::program::{Event as When, KindId, MessageId};
 
 use crate::code::HandlerCode;
-use crate::engine::{Engine, Firing};
+use crate::engine::{Engine, Firing, allowed};
 use crate::event::{Event, Phase, What};
 use crate::state::{EntityId, Letter, State};
 
@@ -87,7 +87,8 @@ impl Engine {
         let handlers = &self.compiled.kinds[kind.index()].handlers;
         let mut hears = false;
         for (at, handler) in handlers.iter().enumerate() {
-            if hears_message(handler, letter.message) {
+            let awake = !allowed(state, kind, handler, &[row as u32]).is_empty();
+            if hears_message(handler, letter.message) && awake {
                 hears = true;
                 let firing = self.letter_firing(state, letter, handler, row as u32);
                 firings.entry((kind, at)).or_default().push(firing);
@@ -128,6 +129,7 @@ impl Engine {
             other: column(|c, row| c.serial[row]),
             other_luck: column(|c, row| c.luck[row]),
             words,
+            kept_velocity: None,
         }
     }
 }

@@ -1,17 +1,25 @@
 //! The phases of a tick, one file each, in their order. Each first does its own work, then runs
 //! its handlers, then is closed: what the handlers wrote and asked for is put where it belongs.
 
+mod active;
+mod attach;
 mod births;
 mod clocks;
 mod close;
 mod contact;
+mod cross;
 mod ends;
 mod input;
 mod mail;
 mod motion;
 mod record;
 mod settle;
+mod solver;
 mod sweep;
 mod think;
+mod touch;
+mod view;
 
 pub(crate) use contact::TouchScratch;
+pub(crate) use solver::Solver;
+pub(crate) use sweep::{Shape, meet};

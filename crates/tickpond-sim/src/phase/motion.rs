@@ -1,23 +1,32 @@
 //! Velocities move, spins turn, edges wrap or hold.
 
-use tickpond_lang::program::{Arena, Body, Edge, Role};
+use tickpond_lang::program::{Arena, Body, Edge, Kind, Role};
 
 use super::close::turn;
 use crate::angle;
 use crate::engine::Engine;
-use crate::event::{Guard, Stopped};
+use crate::event::{Event, Guard, Stopped};
 use crate::space;
-use crate::state::{Columns, State};
+use crate::state::{Columns, NEVER, State};
 
 impl Engine {
-    pub(crate) fn motion(&mut self, state: &mut State) {
+    pub(crate) fn motion(&mut self, state: &mut State, events: &mut Vec<Event>) {
+        self.pushes(state);
+        self.attachments(state, events);
         let program = self.compiled.program.clone();
         let step = 1.0 / program.rate;
         for (columns, kind) in state.kinds.iter_mut().zip(&program.kinds) {
-            if matches!(kind.role, Role::Pond) {
+            if matches!(kind.role, Role::Pond) || columns.is_empty() {
                 continue;
             }
-            let fine = advance(columns, step);
+            if kind.matter.solid && !kind.matter.fixed {
+                // The solver moves it; only where it was is noted here.
+                columns.old_x.copy_from_slice(&columns.x);
+                columns.old_y.copy_from_slice(&columns.y);
+                continue;
+            }
+            pull(columns, kind, program.gravity, step);
+            let fine = advance(columns, step, kind.drifts);
             edges(columns, &program.arena, &kind.body);
             if !fine {
                 let tick = state.tick;
@@ -25,18 +34,50 @@ impl Engine {
                 state.stopped.get_or_insert(Stopped { guard, tick, site: None, times: 1 });
             }
         }
+        if state.solids.is_some() {
+            self.solve(state);
+        }
+        self.carry_attached(state);
+        self.put_view(state);
+    }
+}
+
+/// Gravity and drag of what has a body and is no solid: the same formulas as the solver's.
+fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
+    let matter = &kind.matter;
+    let falls = gravity != (0.0, 0.0)
+        && kind.body != Body::None
+        && matches!(kind.role, Role::Entity)
+        && !matter.weightless
+        && !matter.fixed;
+    if !falls && matter.drag == 0.0 {
+        return;
+    }
+    let pull = if falls { (gravity.0 * step, gravity.1 * step) } else { (0.0, 0.0) };
+    let slower = 1.0 / (1.0 + matter.drag * step);
+    for row in 0..columns.len() {
+        if columns.rests_since[row] == NEVER {
+            columns.vx[row] = (columns.vx[row] + pull.0) * slower + 0.0;
+            columns.vy[row] = (columns.vy[row] + pull.1) * slower + 0.0;
+        }
     }
 }
 
 /// Moves every row; false if one would have left all numbers behind, which then stays.
-fn advance(columns: &mut Columns, step: f64) -> bool {
+fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
     let mut fine = true;
+    let rests = columns.resting_count > 0;
     for row in 0..columns.len() {
         columns.old_x[row] = columns.x[row];
         columns.old_y[row] = columns.y[row];
+        if rests && !columns.is_active(row) {
+            continue;
+        }
         let spin = columns.spin[row];
         if spin != 0.0 {
-            turn(columns, row, spin * step);
+            if !drifts {
+                turn(columns, row, spin * step);
+            }
             columns.heading[row] = angle::normal(columns.heading[row] + spin * step);
         }
         let x = columns.x[row] + columns.vx[row] * step;

@@ -17,37 +17,71 @@ struct Sum {
 
 impl Engine {
     pub(crate) fn settle(&mut self, state: &mut State, events: &mut Vec<Event>) {
-        let mut requests = std::mem::take(&mut state.health);
-        if requests.is_empty() {
+        if state.health.is_empty() && state.activations.is_empty() {
             return;
         }
+        let mut requests = std::mem::take(&mut state.health);
         requests.sort_by_key(|r| r.key);
         let sums = self.sums(state, &requests, events);
         let mut hurt: Vec<(KindId, u32)> = Vec::new();
+        let mut down: Vec<(KindId, u32)> = Vec::new();
         for sum in sums {
-            let health = &mut state.kinds[sum.kind.index()].health[sum.row];
+            let stays = self.stays_down(sum.kind);
+            let columns = &mut state.kinds[sum.kind.index()];
+            let health = &mut columns.health[sum.row];
             *health = *health - sum.loss + 0.0;
+            let health = *health;
             if sum.loss > 0.0 {
                 hurt.push((sum.kind, sum.row as u32));
             }
-            if let (true, Some(fatal)) = (*health <= 0.0, sum.fatal) {
-                let request = &requests[fatal];
-                state.ends.push(EndRequest {
-                    key: request.key,
-                    target: request.target,
-                    phase: Phase::Settle,
-                    cause: Cause::Damage,
-                    words: None,
-                    by: request.by,
-                    site: request.site,
-                });
+            if health > 0.0 {
+                columns.down[sum.row] = false;
             }
+            let (true, Some(fatal)) = (health <= 0.0, sum.fatal) else { continue };
+            let request = &requests[fatal];
+            if stays {
+                let id = columns.id[sum.row];
+                // One that was asked to end does not go down before that.
+                let ends = state.ends.iter().any(|e| e.target == id);
+                if !std::mem::replace(&mut state.kinds[sum.kind.index()].down[sum.row], true) {
+                    let who = state.who_at(sum.kind, sum.row);
+                    let mut event = Event::new(state.tick, Phase::Settle, What::Downed, who);
+                    event.other = Some(request.by);
+                    event.site = Some(request.site);
+                    events.push(event);
+                    if !ends {
+                        down.push((sum.kind, sum.row as u32));
+                    }
+                }
+                continue;
+            }
+            state.ends.push(EndRequest {
+                key: request.key,
+                target: request.target,
+                phase: Phase::Settle,
+                cause: Cause::Damage,
+                words: None,
+                by: request.by,
+                site: request.site,
+                births: Vec::new(),
+                kept_velocity: None,
+            });
+        }
+        self.activate(state, events);
+        for job in self.jobs(state, Phase::Settle, |h| h.event == When::Down) {
+            let rows: Vec<u32> = down.iter().filter(|h| h.0 == job.0).map(|h| h.1).collect();
+            self.fire_rows(state, Phase::Settle, job, &rows);
         }
         for job in self.jobs(state, Phase::Settle, |h| h.event == When::Hurt) {
             let rows: Vec<u32> = hurt.iter().filter(|h| h.0 == job.0).map(|h| h.1).collect();
             self.fire_rows(state, Phase::Settle, job, &rows);
         }
         self.close(state, Phase::Settle, events);
+    }
+
+    /// Whether a kind stays when its health comes to 0.
+    fn stays_down(&self, kind: KindId) -> bool {
+        self.compiled.kinds[kind.index()].handlers.iter().any(|h| h.event == When::Down)
     }
 
     /// Sums by entity, oldest first; each request is told.
@@ -60,6 +94,7 @@ impl Engine {
                 Some((kind, _)) if self.compiled.kinds[kind.index()].health.is_none() => {
                     What::Unheard
                 }
+                Some((kind, row)) if !state.kinds[kind.index()].is_active(row) => What::Unheard,
                 Some(_) if request.loss < 0.0 => What::Healed,
                 Some(_) => What::Hurt,
             };
@@ -69,7 +104,10 @@ impl Engine {
             event.value = Some(request.loss.abs());
             event.site = Some(request.site);
             if what == What::Unheard {
-                event.words = Some("has no health".into());
+                let has = found
+                    .is_some_and(|(kind, _)| self.compiled.kinds[kind.index()].health.is_some());
+                let words = if has { "is inactive" } else { "has no health" };
+                event.words = Some(words.into());
             }
             events.push(event);
             if let (Some((kind, row)), What::Hurt | What::Healed) = (found, what) {

@@ -3,22 +3,47 @@
 //! The way of one relative to the other is a segment, taken as straight; a turning box is taken as
 //! it stands at the end of the tick. Times are shares of the tick, 0 at its start.
 
+use tickpond_lang::program::Body;
+
 use crate::angle;
 
 /// A body at the end of its way.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) enum Shape {
+pub(crate) enum Shape {
     /// A circle with this radius.
     Circle(f64),
     /// A box with these half sizes, turned by this angle in deg.
     Box { half: (f64, f64), heading: f64 },
 }
 
+impl Shape {
+    /// The shape of a body that faces in a direction; a point for what has none.
+    pub fn of(body: &Body, heading: f64) -> Shape {
+        match *body {
+            Body::None => Shape::Circle(0.0),
+            Body::Circle { radius } => Shape::Circle(radius),
+            Body::Box { half, upright } => {
+                Shape::Box { half, heading: if upright { 0.0 } else { heading } }
+            }
+        }
+    }
+
+    /// The shape with a skin around it.
+    pub fn grown(self, skin: f64) -> Shape {
+        match self {
+            Shape::Circle(radius) => Shape::Circle(radius + skin),
+            Shape::Box { half, heading } => {
+                Shape::Box { half: (half.0 + skin, half.1 + skin), heading }
+            }
+        }
+    }
+}
+
 type Pair = (f64, f64);
 
 /// When body `b`, going from `start` to `end` as seen from body `a` at the origin, first meets it;
 /// `None` if it does not in this tick.
-pub(super) fn meet(a: Shape, b: Shape, start: Pair, end: Pair) -> Option<f64> {
+pub(crate) fn meet(a: Shape, b: Shape, start: Pair, end: Pair) -> Option<f64> {
     match (a, b) {
         (Shape::Circle(ra), Shape::Circle(rb)) => segment_circle(start, end, ra + rb),
         (Shape::Box { half, heading }, Shape::Circle(radius)) => {

@@ -1,17 +1,81 @@
-//! `every tick`.
+//! `every tick`, conditions that turn true, states that begin and end.
 
-use tickpond_lang::program::Event as When;
+use tickpond_lang::program::{Event as When, InState};
 
-use crate::engine::Engine;
+use crate::engine::{Engine, allowed};
 use crate::event::{Event, Phase};
-use crate::state::State;
+use crate::state::{Columns, NEVER, State};
 
 impl Engine {
     pub(crate) fn think(&mut self, state: &mut State, events: &mut Vec<Event>) {
-        for job in self.jobs(state, Phase::Think, |handler| handler.event == When::EveryTick) {
-            let rows = Engine::rows(state, job.0);
+        let jobs = self.jobs(state, Phase::Think, |handler| {
+            matches!(
+                handler.event,
+                When::EveryTick | When::When(_) | When::Becoming(_) | When::Quitting(_)
+            )
+        });
+        for job in jobs {
+            let compiled = self.compiled.clone();
+            let handler = &compiled.kinds[job.0.index()].handlers[job.1];
+            let rows = match &handler.event {
+                When::Becoming(entered) => changed(&state.kinds[job.0.index()], *entered, true),
+                When::Quitting(left) => changed(&state.kinds[job.0.index()], *left, false),
+                When::When(_) => self.turned_true(state, job),
+                _ => Engine::rows(state, job.0),
+            };
             self.fire_rows(state, Phase::Think, job, &rows);
+        }
+        // Before the close: what is entered by this phase's handlers begins with the next.
+        for columns in &mut state.kinds {
+            let rests = &columns.rests_since;
+            for track in &mut columns.tracks {
+                for (row, seen) in track.seen.iter_mut().enumerate() {
+                    if rests[row] == NEVER {
+                        *seen = track.now[row];
+                    }
+                }
+            }
         }
         self.close(state, Phase::Think, events);
     }
+
+    /// The rows for which the condition of a `when` holds now and did not before.
+    fn turned_true(
+        &mut self,
+        state: &mut State,
+        job: (tickpond_lang::program::KindId, usize),
+    ) -> Vec<u32> {
+        let compiled = self.compiled.clone();
+        let handler = &compiled.kinds[job.0.index()].handlers[job.1];
+        let (Some(condition), Some(bit)) = (&handler.period, handler.bit) else {
+            return Vec::new();
+        };
+        let rows = Engine::rows(state, job.0);
+        let rows = allowed(state, job.0, handler, &rows).into_owned();
+        let values = self.values(state, Phase::Think, job.0, condition, &rows, 1);
+        let bits = &mut state.kinds[job.0.index()].bits;
+        let mut turned = Vec::new();
+        for (row, value) in rows.into_iter().zip(values) {
+            let cell = &mut bits[row as usize];
+            let (held, holds) = (*cell >> bit & 1 == 1, value[0] != 0);
+            *cell = *cell & !(1 << bit) | u64::from(holds) << bit;
+            if holds && !held {
+                turned.push(row);
+            }
+        }
+        turned
+    }
+}
+
+/// The rows that have entered a state, or left it, since this was last looked at.
+fn changed(columns: &Columns, state: InState, entered: bool) -> Vec<u32> {
+    let Some(track) = columns.tracks.get(state.track) else { return Vec::new() };
+    let wanted = state.state as u64;
+    let rows = (0..columns.len() as u32).filter(|row| {
+        let row = *row as usize;
+        let (now, seen) = (track.now[row], track.seen[row]);
+        let moved = now != seen && (if entered { now } else { seen }) == wanted;
+        moved && columns.is_active(row)
+    });
+    rows.collect()
 }

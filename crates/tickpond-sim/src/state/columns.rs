@@ -17,6 +17,38 @@ pub struct Widths {
     pub vars: usize,
     /// Clocks.
     pub clocks: usize,
+    /// Tracks of states.
+    pub tracks: usize,
+}
+
+/// A state that is none: before the first.
+pub const NO_STATE: u64 = u64::MAX;
+
+/// One track of states of the entities of a kind.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct TrackColumns {
+    /// The state, by its place in the track.
+    pub now: Vec<u64>,
+    /// The last state that was not timed.
+    pub back: Vec<u64>,
+    /// When a timed state ends, in ticks; [`NEVER`] for one that is not timed.
+    pub until: Vec<u64>,
+    /// When the state was entered.
+    pub since: Vec<u64>,
+    /// The state when `on becoming` was last looked at; [`NO_STATE`] before that.
+    pub seen: Vec<u64>,
+}
+
+impl TrackColumns {
+    /// All columns, in a fixed order.
+    pub fn all(&self) -> [&Vec<u64>; 5] {
+        [&self.now, &self.back, &self.until, &self.since, &self.seen]
+    }
+
+    /// All columns, in a fixed order.
+    pub fn all_mut(&mut self) -> [&mut Vec<u64>; 5] {
+        [&mut self.now, &mut self.back, &mut self.until, &mut self.since, &mut self.seen]
+    }
 }
 
 macro_rules! columns {
@@ -29,16 +61,21 @@ macro_rules! columns {
             pub vars: Vec<Vec<u64>>,
             /// When each clock is due, in ticks.
             pub clocks: Vec<Vec<u64>>,
+            /// Tracks of states, in the order of the kind's.
+            pub tracks: Vec<TrackColumns>,
             /// How many are ending in this phase; 0 between ticks.
             pub ending_count: usize,
+            /// How many are inactive.
+            pub resting_count: usize,
         }
 
         impl Columns {
-            /// Drops the rows whose flag is set; the others close up, in their order.
-            fn drop_rows(&mut self, gone: &[bool]) {
-                $(keep(&mut self.$name, gone);)*
-                for column in self.vars.iter_mut().chain(&mut self.clocks) {
-                    keep(column, gone);
+            /// Drops these rows, which are ascending; the others close up, in their order.
+            fn drop_rows(&mut self, gone: &[usize]) {
+                $(close_up(&mut self.$name, gone);)*
+                let tracks = self.tracks.iter_mut().flat_map(TrackColumns::all_mut);
+                for column in self.vars.iter_mut().chain(&mut self.clocks).chain(tracks) {
+                    close_up(column, gone);
                 }
             }
         }
@@ -80,8 +117,16 @@ columns! {
     spin: f64,
     /// Health; 0 for kinds without.
     health: f64,
-    /// Whether it is wholly past the arena's margin.
-    outside: bool,
+    /// What holds of it, a bit for each handler that waits for a change: where it is, conditions.
+    bits: u64,
+    /// When it was put to rest; [`NEVER`] while it is active.
+    rests_since: u64,
+    /// How many ticks it has been inactive.
+    slept: u64,
+    /// Whether its health came to 0 and it stays.
+    down: bool,
+    /// How many ticks it has lain still; kept for solids.
+    still: u32,
     /// Whether it ends in this phase.
     ending: bool,
     /// How many it has made that still live or are asked for; kept for spawners.
@@ -97,6 +142,7 @@ impl Columns {
         Columns {
             vars: vec![Vec::new(); widths.vars],
             clocks: vec![Vec::new(); widths.clocks],
+            tracks: vec![TrackColumns::default(); widths.tracks],
             ..Columns::default()
         }
     }
@@ -104,6 +150,17 @@ impl Columns {
     /// How many rows there are, those that end in this phase included.
     pub fn len(&self) -> usize {
         self.id.len()
+    }
+
+    /// Whether the entity in a row takes part.
+    pub fn is_active(&self, row: usize) -> bool {
+        self.rests_since[row] == NEVER
+    }
+
+    /// The age in ticks of the entity in a row; it stands still while it is inactive.
+    pub fn age(&self, row: usize, tick: u64) -> u64 {
+        let now = self.rests_since[row].min(tick);
+        now.saturating_sub(self.born[row] + self.slept[row])
     }
 
     /// Whether there is none.
@@ -141,7 +198,18 @@ impl Columns {
         ] {
             column.push(0.0);
         }
-        self.outside.push(false);
+        self.bits.push(0);
+        self.rests_since.push(NEVER);
+        self.slept.push(0);
+        self.down.push(false);
+        self.still.push(0);
+        for track in &mut self.tracks {
+            track.now.push(0);
+            track.back.push(0);
+            track.until.push(NEVER);
+            track.since.push(born);
+            track.seen.push(NO_STATE);
+        }
         self.ending.push(false);
         self.made_open.push(0);
         self.made_in_all.push(0);
@@ -152,18 +220,23 @@ impl Columns {
 
     /// Takes out the rows that end, and gives the first row that moved.
     pub(crate) fn remove_ending(&mut self) -> Option<usize> {
-        let first = self.ending.iter().position(|e| *e)?;
-        let gone = self.ending.clone();
+        let rows = self.ending.iter().enumerate();
+        let gone: Vec<usize> = rows.filter(|(_, e)| **e).map(|(row, _)| row).collect();
+        let first = *gone.first()?;
+        self.resting_count -= gone.iter().filter(|row| self.rests_since[**row] != NEVER).count();
         self.drop_rows(&gone);
         self.ending_count = 0;
         Some(first)
     }
 }
 
-fn keep<T>(column: &mut Vec<T>, gone: &[bool]) {
-    let mut row = 0;
-    column.retain(|_| {
-        row += 1;
-        !gone[row - 1]
-    });
+/// Moves the stretches between the gaps together, each as a whole.
+fn close_up<T: Copy>(column: &mut Vec<T>, gone: &[usize]) {
+    let Some(mut to) = gone.first().copied() else { return };
+    for (at, row) in gone.iter().enumerate() {
+        let until = gone.get(at + 1).copied().unwrap_or(column.len());
+        column.copy_within(row + 1..until, to);
+        to += until - row - 1;
+    }
+    column.truncate(to);
 }

@@ -54,7 +54,14 @@ impl Digest {
         {
             self.numbers(column);
         }
-        self.words(c.outside.iter().map(|o| u64::from(*o)));
+        for column in [&c.bits, &c.rests_since, &c.slept] {
+            self.words(column.iter().copied());
+        }
+        self.words(c.down.iter().map(|d| u64::from(*d)));
+        self.words(c.still.iter().map(|s| u64::from(*s)));
+        for column in c.tracks.iter().flat_map(|t| t.all()) {
+            self.words(column.iter().copied());
+        }
         self.words(c.made_open.iter().map(|n| u64::from(*n)));
         self.words(c.made_in_all.iter().map(|n| u64::from(*n)));
         self.words(c.made_ended.iter().copied());
@@ -80,6 +87,9 @@ impl Digest {
             PlaceRequest::Spot(group, at) => self.words([3, u64::from(group.0), u64::from(at)]),
             PlaceRequest::AnySpot(group) => self.words([4, u64::from(group.0)]),
             PlaceRequest::Anywhere => self.word(5),
+            PlaceRequest::InZone(zone) => self.words([7, u64::from(zone.0)]),
+            PlaceRequest::Around(x, y, d) => self.numbers(&[8.0, x, y, d]),
+            PlaceRequest::Ring(x, y, d) => self.numbers(&[9.0, x, y, d]),
             PlaceRequest::Edge(side) => self.words([6, side as u64]),
         }
         for number in [b.facing, b.speed, b.health, b.maker_heading, Some(b.turn)] {
@@ -90,6 +100,12 @@ impl Digest {
             self.maybe(pair.map(|p| p.1));
         }
         self.words(b.vars.iter().flat_map(|(at, word)| [u64::from(*at), *word]));
+        if let Some(extras) = &b.extras {
+            self.numbers(&[extras.push.0, extras.push.1, extras.push_along]);
+            let attached = extras.attached.map_or(2, u64::from);
+            let flags = [extras.inactive, extras.keeps_velocity].map(u64::from);
+            self.words([attached, flags[0], flags[1], extras.filters.len() as u64]);
+        }
     }
 }
 
@@ -98,6 +114,9 @@ pub(super) fn digest(state: &State) -> u64 {
     d.words([state.tick, state.seed, state.born_in_all]);
     d.numbers(&state.knobs);
     d.words([state.input.held, state.input.pressed, state.input.released]);
+    for (x, y) in state.input.places.iter().chain([&state.view]) {
+        d.numbers(&[*x, *y]);
+    }
     state.kinds.iter().for_each(|columns| d.columns(columns));
     state.births.iter().for_each(|birth| d.birth(birth));
     for letter in &state.letters {
@@ -113,6 +132,31 @@ pub(super) fn digest(state: &State) -> u64 {
     for end in &state.ends {
         d.key(&end.key);
         d.words([end.target.to_word(), end.cause as u64, end.by.id.to_word()]);
+        end.births.iter().for_each(|birth| d.birth(birth));
+    }
+    for push in &state.pushes {
+        d.key(&push.key);
+        d.words([push.target.to_word(), push.by.0.to_bits(), push.by.1.to_bits()]);
+    }
+    for request in &state.activations {
+        d.key(&request.key);
+        d.words([request.target.to_word(), u64::from(request.on)]);
+    }
+    for request in &state.attaching {
+        d.key(&request.key);
+        let to = request.to.map_or(0, |to| to.owner.to_word());
+        d.words([request.target.to_word(), to]);
+    }
+    for (id, attachment) in &state.attached {
+        let flags = u64::from(attachment.mount) << 1 | u64::from(attachment.outlives);
+        d.words([id.to_word(), attachment.owner.to_word(), flags]);
+    }
+    for trace in &state.traces {
+        d.numbers(&[trace.from.0, trace.from.1, trace.to.0, trace.to.1]);
+        d.words([trace.since, trace.until]);
+    }
+    if let Some(solids) = &state.solids {
+        d.words(solids.words());
     }
     for wait in &state.waits {
         let ids = [wait.due, wait.entity.to_word(), u64::from(wait.handler), u64::from(wait.at)];

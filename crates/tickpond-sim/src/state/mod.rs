@@ -4,15 +4,18 @@ mod columns;
 mod digest;
 mod requests;
 mod slots;
+mod solids;
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-pub use columns::{Columns, NEVER, UNSET};
+pub use columns::{Columns, NEVER, NO_STATE, TrackColumns, UNSET};
 pub use requests::{
-    BirthRequest, Contact, EndRequest, HealthRequest, Key, Letter, PlaceRequest, Wait,
+    ActiveRequest, AttachRequest, Attachment, BirthExtras, BirthRequest, Contact, EndRequest,
+    FilterRequest, HealthRequest, Key, Letter, PlaceRequest, PushRequest, Trace, Wait,
 };
 pub use slots::{EntityId, Slots};
+pub use solids::Solids;
 
 use tickpond_lang::program::{Cause, KindId, POND, Program};
 
@@ -41,6 +44,22 @@ pub struct State {
     pub health: Vec<HealthRequest>,
     /// Ends not yet carried out.
     pub ends: Vec<EndRequest>,
+    /// Pushes not yet carried out.
+    pub pushes: Vec<PushRequest>,
+    /// Activations not yet settled.
+    pub activations: Vec<ActiveRequest>,
+    /// Attachments not yet made.
+    pub attaching: Vec<AttachRequest>,
+    /// Who hangs on whom.
+    pub attached: BTreeMap<EntityId, Attachment>,
+    /// Rays that are shown.
+    pub traces: Vec<Trace>,
+    /// The middle of the view.
+    pub view: (f64, f64),
+    /// The solver's bodies; none in a pond without solid kinds.
+    pub solids: Option<Box<Solids>>,
+    /// Ends by kind, cause, words and the kind that did it; kept if an expectation or a watch asks.
+    pub tally: BTreeMap<TallyKey, u64>,
     /// Handlers that wait.
     pub waits: Vec<Wait>,
     /// Who touches whom, ascending.
@@ -61,6 +80,9 @@ pub struct State {
     pub stopped: Option<Stopped>,
 }
 
+/// What ends are told apart by: kind, cause, words, the kind that did it.
+pub type TallyKey = (KindId, Cause, Option<Arc<str>>, KindId);
+
 /// The members of a wave.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
 pub struct Wave {
@@ -71,7 +93,7 @@ pub struct Wave {
 }
 
 /// The keys of one tick, a bit for each input.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+#[derive(Clone, Debug, PartialEq, Default)]
 pub struct InputState {
     /// Those that are down.
     pub held: u64,
@@ -79,6 +101,8 @@ pub struct InputState {
     pub pressed: u64,
     /// Those that went up in this tick.
     pub released: u64,
+    /// Where each input's pointer is, in u; the middle of the arena until it is moved.
+    pub places: Vec<(f64, f64)>,
 }
 
 /// Running totals of a kind.
@@ -123,6 +147,8 @@ pub struct MailTotals {
 impl State {
     /// The empty state before tick 0: nothing but the pond itself.
     pub(crate) fn empty(program: &Program, widths: &[columns::Widths], seed: u64) -> State {
+        let arena = &program.arena;
+        let middle = ((arena.low.0 + arena.high.0) / 2.0, (arena.low.1 + arena.high.1) / 2.0);
         let mut state = State {
             tick: 0,
             seed,
@@ -134,11 +160,19 @@ impl State {
             letters: Vec::new(),
             health: Vec::new(),
             ends: Vec::new(),
+            pushes: Vec::new(),
+            activations: Vec::new(),
+            attaching: Vec::new(),
+            attached: BTreeMap::new(),
+            traces: Vec::new(),
+            view: program.view.map_or(middle, |view| view.at),
+            solids: Solids::for_program(program),
+            tally: BTreeMap::new(),
             waits: Vec::new(),
             contacts: Vec::new(),
             waves: BTreeMap::new(),
             labels: BTreeMap::new(),
-            input: InputState::default(),
+            input: InputState { places: vec![middle; program.inputs.len()], ..Default::default() },
             totals: vec![Totals::default(); program.kinds.len()],
             mail_totals: vec![MailTotals::default(); program.messages.len()],
             fired: vec![0; program.sites.len()],
@@ -190,6 +224,12 @@ impl State {
     /// A hash of everything that decides how the run goes on; equal states have equal digests.
     pub fn digest(&self) -> u64 {
         digest::digest(self)
+    }
+
+    /// How many of a kind are in a state of a track.
+    pub fn in_state(&self, kind: KindId, track: usize, state: u64) -> usize {
+        let columns = &self.kinds[kind.index()];
+        columns.tracks.get(track).map_or(0, |t| t.now.iter().filter(|s| **s == state).count())
     }
 
     /// How many entities live, spawners among them, the pond left out.

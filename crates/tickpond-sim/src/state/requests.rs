@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{Cause, KindId, MessageId, Side, SiteId, SpotsId};
+use tickpond_lang::program::{Cause, KindId, MessageId, Side, SiteId, SpotsId, ZoneId};
 
 use super::EntityId;
 use crate::event::{Phase, Who};
@@ -35,8 +35,59 @@ pub enum PlaceRequest {
     AnySpot(SpotsId),
     /// Anywhere in the arena.
     Anywhere,
+    /// Anywhere in a zone.
+    InZone(ZoneId),
+    /// At most so far from a place.
+    Around(f64, f64, f64),
+    /// So far from a place.
+    Ring(f64, f64, f64),
     /// Somewhere along an edge.
     Edge(Side),
+}
+
+impl PlaceRequest {
+    /// Whether the place is chosen at the birth, so that a condition can be met by another choice.
+    pub fn is_chosen(&self) -> bool {
+        matches!(
+            self,
+            PlaceRequest::AnySpot(_)
+                | PlaceRequest::Anywhere
+                | PlaceRequest::InZone(_)
+                | PlaceRequest::Around(..)
+                | PlaceRequest::Ring(..)
+                | PlaceRequest::Edge(_)
+        )
+    }
+}
+
+/// A condition on the place of a birth, its values fixed.
+#[derive(Clone, PartialEq, Debug)]
+pub enum FilterRequest {
+    /// Not in the view, widened by so much.
+    NotInView(f64),
+    /// Not so near to a place.
+    NotNearPlace(f64, f64, f64),
+    /// Not so near to any of these kinds.
+    NotNearKinds(f64, Arc<[KindId]>),
+    /// Not over a solid body.
+    ClearOfSolid,
+}
+
+/// What a birth is at: the rest of it.
+#[derive(Clone, PartialEq, Debug, Default)]
+pub struct BirthExtras {
+    /// A velocity added in u/s.
+    pub push: (f64, f64),
+    /// A speed added along the facing in u/s.
+    pub push_along: f64,
+    /// Whether it begins inactive.
+    pub inactive: bool,
+    /// Whether it is attached to its maker, and if so whether it outlives it.
+    pub attached: Option<bool>,
+    /// Whether it keeps the velocity of what it replaces.
+    pub keeps_velocity: bool,
+    /// Conditions on the place.
+    pub filters: Vec<FilterRequest>,
 }
 
 /// One birth.
@@ -78,8 +129,75 @@ pub struct BirthRequest {
     pub label: Option<Arc<str>>,
     /// Words of its variables, by place in the kind's columns.
     pub vars: Vec<(u32, u64)>,
+    /// What few births ask for; none if nothing.
+    pub extras: Option<Box<BirthExtras>>,
     /// The line that asked.
     pub site: SiteId,
+}
+
+/// A change of velocity.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct PushRequest {
+    /// Its place in the roll.
+    pub key: Key,
+    /// Who is pushed.
+    pub target: EntityId,
+    /// The change in u/s.
+    pub by: (f64, f64),
+}
+
+/// Activation or its end.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct ActiveRequest {
+    /// Its place in the roll.
+    pub key: Key,
+    /// Who is meant.
+    pub target: EntityId,
+    /// Whether it is activated.
+    pub on: bool,
+    /// Who asked.
+    pub by: Who,
+    /// The line that asked.
+    pub site: SiteId,
+}
+
+/// An attachment to be made or undone.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct AttachRequest {
+    /// Its place in the roll.
+    pub key: Key,
+    /// Who is attached.
+    pub target: EntityId,
+    /// To whom and how; undone if none.
+    pub to: Option<Attachment>,
+    /// Who asked.
+    pub by: Who,
+    /// The line that asked.
+    pub site: SiteId,
+}
+
+/// How an entity hangs on another.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Attachment {
+    /// On whom.
+    pub owner: EntityId,
+    /// At which of its kind's mounts.
+    pub mount: u32,
+    /// Whether it stays when its owner ends.
+    pub outlives: bool,
+}
+
+/// A ray that is shown for a while.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Trace {
+    /// Where it begins.
+    pub from: (f64, f64),
+    /// Where it ends.
+    pub to: (f64, f64),
+    /// The tick it was cast in.
+    pub since: u64,
+    /// The tick from which it is no longer shown.
+    pub until: u64,
 }
 
 /// Damage or healing.
@@ -114,6 +232,10 @@ pub struct EndRequest {
     pub by: Who,
     /// The line that asked.
     pub site: SiteId,
+    /// What takes its place, if this is the end that counts.
+    pub births: Vec<BirthRequest>,
+    /// The velocity those keep, if it is not the one at the end.
+    pub kept_velocity: Option<(f64, f64)>,
 }
 
 /// A message to those it is meant for.
@@ -161,6 +283,12 @@ pub struct Contact {
     pub elder: EntityId,
     /// The younger.
     pub younger: EntityId,
+    /// The elder's kind.
+    pub elder_kind: KindId,
+    /// The younger's kind.
+    pub younger_kind: KindId,
     /// Whether they overlap since one was born of the other, and have not been apart yet.
     pub born_so: bool,
+    /// The tick in which they met.
+    pub began: u64,
 }

@@ -6,25 +6,28 @@ use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
 
 use super::step::Run;
 use super::{Block, Outbox};
-use crate::code::op::{PlaceOp, QueryOp, Reg, SendTo, SpawnOp};
-use crate::event::{Event, Guard, Phase, What, Who};
+use crate::code::op::{FilterOp, PlaceOp, QueryOp, Reg, SendTo, SpawnOp};
+use crate::event::{Event, Guard, What, Who};
 use crate::luck;
-use crate::state::{BirthRequest, EndRequest, EntityId, HealthRequest, Key, Letter, PlaceRequest};
+use crate::state::{
+    BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key, Letter,
+    PlaceRequest,
+};
 
 /// Most births one statement can ask for in one firing.
 const MOST_AT_ONCE: f64 = 1.0e6;
 
 impl Run<'_> {
-    fn asker(&self, block: &Block, lane: usize) -> Who {
+    pub(super) fn asker(&self, block: &Block, lane: usize) -> Who {
         self.world.state.who_at(self.origin.kind, block.rows[lane] as usize)
     }
 
-    fn site(out: &Outbox) -> SiteId {
+    pub(super) fn site(out: &Outbox) -> SiteId {
         out.last_site.unwrap_or(SiteId(0))
     }
 
     /// Notes that something was asked of one that is gone.
-    fn stale(&self, block: &mut Block, lane: usize, words: &str, out: &mut Outbox) {
+    pub(super) fn stale(&self, block: &mut Block, lane: usize, words: &str, out: &mut Outbox) {
         let who = self.asker(block, lane);
         let mut event = Event::new(self.world.state.tick, self.world.phase, What::Stale, who);
         event.words = Some(words.into());
@@ -38,37 +41,47 @@ impl Run<'_> {
     pub(super) fn spawn(&self, block: &mut Block, lanes: &[u16], at: u32, out: &mut Outbox) {
         let spawn = &self.world.compiled.spawns[at as usize];
         for lane in lanes {
-            let lane = usize::from(*lane);
-            let count = spawn.count.map_or(1.0, |reg| block.number(reg, lane));
-            if !count.is_finite() || count > MOST_AT_ONCE {
-                out.stop(Guard::NotFinite, Some(spawn.site));
-                continue;
-            }
-            let places = self.places(block, lane, spawn);
-            let key = self.key(block, lane);
-            let each = count.floor().max(0.0) as u32;
-            let first = self.birth(block, lane, spawn, key, places[0]);
-            let Some(first) = first else {
-                out.stop(Guard::NotFinite, Some(spawn.site));
-                continue;
-            };
-            let spaced = spawn.spaced.map_or(0, |reg| {
-                tickpond_lang::program::ticks(
-                    block.number(reg, lane),
-                    self.world.compiled.program.rate,
-                )
-            });
-            let spread = spawn.spread.map(|reg| block.number(reg, lane));
-            let in_all = each * places.len() as u32;
-            for index in 0..in_all {
-                let mut birth = first.clone();
-                birth.index = index;
-                birth.place = places[index as usize % places.len()];
-                birth.due += spaced * u64::from(index);
-                birth.turn = spread.map_or(0.0, |spread| share_of(spread, index, in_all));
-                out.births.push(birth);
-            }
+            let births = self.births_of(block, usize::from(*lane), spawn, out);
+            out.births.extend(births.unwrap_or_default());
         }
+    }
+
+    /// All births of a request; `None` if a value of it is no finite number.
+    pub(super) fn births_of(
+        &self,
+        block: &mut Block,
+        lane: usize,
+        spawn: &SpawnOp,
+        out: &mut Outbox,
+    ) -> Option<Vec<BirthRequest>> {
+        let count = spawn.count.map_or(1.0, |reg| block.number(reg, lane));
+        if !count.is_finite() || count > MOST_AT_ONCE {
+            out.stop(Guard::NotFinite, Some(spawn.site));
+            return None;
+        }
+        let places = self.places(block, lane, spawn);
+        let key = self.key(block, lane);
+        let each = count.floor().max(0.0) as u32;
+        let first = self.birth(block, lane, spawn, key, places[0]);
+        let Some(first) = first else {
+            out.stop(Guard::NotFinite, Some(spawn.site));
+            return None;
+        };
+        let rate = self.world.compiled.program.rate;
+        let spaced = spawn
+            .spaced
+            .map_or(0, |reg| tickpond_lang::program::ticks(block.number(reg, lane), rate));
+        let spread = spawn.spread.map(|reg| block.number(reg, lane));
+        let in_all = each.saturating_mul(places.len() as u32);
+        let births = (0..in_all).map(|index| {
+            let mut birth = first.clone();
+            birth.index = index;
+            birth.place = places[index as usize % places.len()];
+            birth.due += spaced * u64::from(index);
+            birth.turn = spread.map_or(0.0, |spread| share_of(spread, index, in_all));
+            birth
+        });
+        Some(births.collect())
     }
 
     /// The first birth of a request; `None` if a value is no finite number.
@@ -95,9 +108,8 @@ impl Run<'_> {
                 vars.push((at as u32 + u32::from(word), block.word(reg + word, lane)));
             }
         }
-        let due = state.tick + u64::from(self.world.phase > Phase::Births);
         let birth = BirthRequest {
-            due,
+            due: self.birth_tick(),
             key,
             index: 0,
             kind,
@@ -122,10 +134,43 @@ impl Run<'_> {
             health: number(spawn.health),
             label: spawn.label.as_ref().map(|label| self.render(block, lane, label)),
             vars,
+            extras: self.extras(block, lane, spawn),
             site: spawn.site,
         };
         let spread = number(spawn.spread);
         is_finite(&birth, spread).then_some(birth)
+    }
+
+    /// What few births ask for; none if this one asks for nothing of it.
+    fn extras(&self, block: &Block, lane: usize, spawn: &SpawnOp) -> Option<Box<BirthExtras>> {
+        let plain = spawn.push.is_none()
+            && spawn.push_along.is_none()
+            && !spawn.inactive
+            && spawn.attached.is_none()
+            && !spawn.keeps_velocity
+            && spawn.filters.is_empty();
+        if plain {
+            return None;
+        }
+        let number = |reg: Reg| block.number(reg, lane);
+        let filters = spawn.filters.iter().map(|filter| match filter {
+            FilterOp::NotInView(wider) => FilterRequest::NotInView(wider.map_or(0.0, number)),
+            FilterOp::NotNearPlace(distance, place) => {
+                FilterRequest::NotNearPlace(number(*distance), number(*place), number(place + 1))
+            }
+            FilterOp::NotNearKinds(distance, kinds) => {
+                FilterRequest::NotNearKinds(number(*distance), kinds.clone())
+            }
+            FilterOp::ClearOfSolid => FilterRequest::ClearOfSolid,
+        });
+        Some(Box::new(BirthExtras {
+            push: spawn.push.map_or((0.0, 0.0), |reg| (number(reg), number(reg + 1))),
+            push_along: spawn.push_along.map_or(0.0, number),
+            inactive: spawn.inactive,
+            attached: spawn.attached,
+            keeps_velocity: spawn.keeps_velocity,
+            filters: filters.collect(),
+        }))
     }
 
     /// The places of a request: one, or every spot of a group.
@@ -158,6 +203,17 @@ impl Run<'_> {
                 return (0..count).map(|at| PlaceRequest::Spot(group, at)).collect();
             }
             PlaceOp::Anywhere => PlaceRequest::Anywhere,
+            PlaceOp::InZone(zone) => PlaceRequest::InZone(zone),
+            PlaceOp::Around(at, distance) => PlaceRequest::Around(
+                block.number(at, lane),
+                block.number(at + 1, lane),
+                block.number(distance, lane),
+            ),
+            PlaceOp::Ring(at, radius) => PlaceRequest::Ring(
+                block.number(at, lane),
+                block.number(at + 1, lane),
+                block.number(radius, lane),
+            ),
             PlaceOp::Edge(side) => PlaceRequest::Edge(side),
         };
         vec![place]
@@ -217,6 +273,8 @@ impl Run<'_> {
                 words: words.cloned(),
                 by: self.asker(block, lane),
                 site: Self::site(out),
+                births: Vec::new(),
+                kept_velocity: None,
             };
             out.ends.push(request);
         }
@@ -265,16 +323,7 @@ impl Run<'_> {
     ) -> Vec<EntityId> {
         // `each` leaves the asker out, as `any` does.
         debug_assert_eq!(query.what, QueryKind::Any);
-        let mut found: Vec<(u64, EntityId)> = self
-            .find(block, lane, query, out)
-            .into_iter()
-            .map(|(kind, row)| {
-                let columns = &self.world.state.kinds[kind.index()];
-                (columns.serial[row as usize], columns.id[row as usize])
-            })
-            .collect();
-        found.sort_unstable();
-        found.into_iter().map(|(_, id)| id).collect()
+        self.found_by_age(block, lane, query, out)
     }
 
     fn everyone(&self) -> Vec<EntityId> {
@@ -306,9 +355,11 @@ fn is_finite(birth: &BirthRequest, spread: Option<f64>) -> bool {
     let pairs = [birth.toward, birth.vel];
     let point = match birth.place {
         PlaceRequest::Point(x, y) => Some((x, y)),
+        PlaceRequest::Around(x, y, d) | PlaceRequest::Ring(x, y, d) => Some((x + d, y + d)),
         _ => None,
     };
-    let numbers = [birth.facing, birth.speed, birth.health, spread];
+    let push = birth.extras.as_ref().map(|e| e.push.0 + e.push.1 + e.push_along);
+    let numbers = [birth.facing, birth.speed, birth.health, spread, push];
     numbers.into_iter().flatten().all(f64::is_finite)
         && pairs.into_iter().chain([point]).flatten().all(|(x, y)| x.is_finite() && y.is_finite())
 }

@@ -6,6 +6,7 @@
 //! Nothing a lane does can be seen by another: it reads the state of the phase's start and its own
 //! registers, and everything it wants goes into the [`Outbox`].
 
+mod act;
 mod ask;
 mod outbox;
 mod query;
@@ -14,18 +15,17 @@ mod text;
 
 use tickpond_lang::program::{Cause, KindId};
 
-pub use outbox::{Outbox, Write};
+pub(crate) use act::related;
+pub use outbox::{Become, Outbox, Writes};
 pub use text::number_text;
 
 use crate::code::op::{Code, Op, Reg};
 use crate::code::{Compiled, HandlerCode};
 use crate::event::{Guard, Phase};
-use crate::state::State;
+use crate::state::{EntityId, State};
 
 /// Most lanes in a block: their registers stay in the first-level cache.
 pub const LANES: usize = 256;
-/// Most jumps back within one firing.
-const MOST_STEPS: u32 = 100_000;
 
 /// What the code of a block reads, beside its registers.
 #[derive(Clone, Copy)]
@@ -51,8 +51,32 @@ pub struct Origin {
     pub cause: Cause,
 }
 
+/// One word for each lane.
+type Lanes = Box<[u64; LANES]>;
+
+fn no_lanes() -> Lanes {
+    Box::new([0; LANES])
+}
+
+impl Default for Block {
+    fn default() -> Block {
+        Block {
+            rows: Vec::new(),
+            others: Vec::new(),
+            other_luck: Vec::new(),
+            regs: Vec::new(),
+            spare: no_lanes(),
+            first: None,
+            asked: Vec::new(),
+            draws: Vec::new(),
+            lists: Vec::new(),
+            kept_velocity: Vec::new(),
+            free: Vec::new(),
+        }
+    }
+}
+
 /// The lanes of a block and their registers.
-#[derive(Default)]
 pub struct Block {
     /// Row of each lane.
     pub rows: Vec<u32>,
@@ -60,17 +84,27 @@ pub struct Block {
     pub others: Vec<u64>,
     /// What the other party brings into each lane's chance; 0 if there is none.
     pub other_luck: Vec<u64>,
-    regs: Vec<u64>,
+    /// A column of lanes for each register.
+    regs: Vec<Lanes>,
+    /// Where a whole column is worked out before it takes the place of another.
+    spare: Lanes,
+    /// The first row, if the lanes' rows follow one another.
+    first: Option<u32>,
     /// Requests each lane has made.
     asked: Vec<u32>,
     /// Draws each lane has made.
     draws: Vec<u32>,
+    /// What loops go through.
+    lists: Vec<Vec<EntityId>>,
+    /// The velocity a replacement keeps, where that is not the one at the end; by lane, or empty.
+    pub kept_velocity: Vec<Option<(f64, f64)>>,
     /// Lists of lanes that are not in use, kept for their memory.
     free: Vec<Vec<u16>>,
 }
 
 impl Block {
-    /// Makes ready for `rows`, at most [`LANES`], with registers for `code`; all are 0.
+    /// Makes ready for `rows`, at most [`LANES`], with registers for `code`. All that code can read
+    /// before it writes is 0, and all that can be kept over a wait.
     pub fn prepare(&mut self, rows: &[u32], code: &Code) {
         self.rows.clear();
         self.rows.extend_from_slice(rows);
@@ -83,8 +117,91 @@ impl Block {
             column.clear();
             column.resize(n, 0);
         }
-        self.regs.clear();
-        self.regs.resize(code.regs as usize * LANES, 0);
+        self.lists.clear();
+        self.kept_velocity.clear();
+        let follow = rows.windows(2).all(|pair| pair[1] == pair[0] + 1);
+        self.first = rows.first().copied().filter(|_| follow);
+        let regs = usize::from(code.regs);
+        if self.regs.len() < regs {
+            self.regs.resize_with(regs, no_lanes);
+        }
+        for column in &mut self.regs[..usize::from(code.cleared).min(regs)] {
+            column[..n].fill(0);
+        }
+    }
+
+    /// Sets a register of the lanes to the value of a function of another.
+    #[inline]
+    fn map(&mut self, to: Reg, a: Reg, lanes: &[u16], f: impl Fn(u64) -> u64) {
+        if lanes.len() == self.rows.len() {
+            let a = &self.regs[usize::from(a)];
+            for lane in 0..LANES {
+                self.spare[lane] = f(a[lane]);
+            }
+            std::mem::swap(&mut self.regs[usize::from(to)], &mut self.spare);
+        } else {
+            let a = &self.regs[usize::from(a)];
+            for lane in lanes {
+                self.spare[usize::from(*lane) % LANES] = f(a[usize::from(*lane) % LANES]);
+            }
+            self.take_over(to, lanes);
+        }
+    }
+
+    /// Sets a register of the lanes to the value of a function of two others.
+    #[inline]
+    fn map2(&mut self, to: Reg, (a, b): (Reg, Reg), lanes: &[u16], f: impl Fn(u64, u64) -> u64) {
+        if lanes.len() == self.rows.len() {
+            let (a, b) = (&self.regs[usize::from(a)], &self.regs[usize::from(b)]);
+            for lane in 0..LANES {
+                self.spare[lane] = f(a[lane], b[lane]);
+            }
+            std::mem::swap(&mut self.regs[usize::from(to)], &mut self.spare);
+        } else {
+            let (a, b) = (&self.regs[usize::from(a)], &self.regs[usize::from(b)]);
+            // Many lanes are worked out faster side by side than one by one, the idle among them.
+            if lanes.len() >= LANES / 8 {
+                for lane in 0..LANES {
+                    self.spare[lane] = f(a[lane], b[lane]);
+                }
+            } else {
+                for lane in lanes {
+                    let lane = usize::from(*lane) % LANES;
+                    self.spare[lane] = f(a[lane], b[lane]);
+                }
+            }
+            self.take_over(to, lanes);
+        }
+    }
+
+    /// Copies what was worked out for these lanes; the others keep what they have.
+    fn take_over(&mut self, to: Reg, lanes: &[u16]) {
+        let column = &mut self.regs[usize::from(to)];
+        for lane in lanes {
+            // A power of two: the remainder costs nothing and needs no check of the bounds.
+            let lane = usize::from(*lane) % LANES;
+            column[lane] = self.spare[lane];
+        }
+    }
+
+    /// Loads a column of the lanes' rows.
+    #[inline]
+    fn load<T: Copy>(&mut self, to: Reg, column: &[T], lanes: &[u16], f: impl Fn(T) -> u64) {
+        let regs = &mut self.regs[usize::from(to)];
+        match self.first {
+            Some(first) if lanes.len() == self.rows.len() => {
+                let column = &column[first as usize..first as usize + self.rows.len()];
+                for (word, value) in regs.iter_mut().zip(column) {
+                    *word = f(*value);
+                }
+            }
+            _ => {
+                for lane in lanes {
+                    let lane = usize::from(*lane);
+                    regs[lane] = f(column[self.rows[lane] as usize]);
+                }
+            }
+        }
     }
 
     /// How many lanes there are.
@@ -99,7 +216,7 @@ impl Block {
 
     /// A word of a lane.
     pub fn word(&self, reg: Reg, lane: usize) -> u64 {
-        self.regs[reg as usize * LANES + lane]
+        self.regs[usize::from(reg)][lane]
     }
 
     /// A number of a lane.
@@ -109,7 +226,7 @@ impl Block {
 
     /// Sets a word of a lane.
     pub fn set(&mut self, reg: Reg, lane: usize, word: u64) {
-        self.regs[reg as usize * LANES + lane] = word;
+        self.regs[usize::from(reg)][lane] = word;
     }
 
     fn put(&mut self, reg: Reg, lane: usize, number: f64) {
@@ -156,6 +273,7 @@ pub fn run(
     let mut now = Group { at, lanes };
     let mut waiting: Vec<Group> = Vec::new();
     let mut steps = 0u32;
+    let most_steps = world.compiled.program.limits.steps;
     let run = step::Run { world, origin, code };
     'groups: loop {
         // Lanes further back in the code go first; lanes at the same place go together.
@@ -180,7 +298,7 @@ pub fn run(
             Op::Jump(to) => {
                 if *to <= now.at {
                     steps += 1;
-                    if steps > MOST_STEPS {
+                    if steps > most_steps {
                         out.stop(Guard::Steps, out.last_site);
                         break 'groups;
                     }
@@ -191,7 +309,7 @@ pub fn run(
             Op::JumpIfNot(condition, to) => {
                 if *to <= now.at {
                     steps += 1;
-                    if steps > MOST_STEPS {
+                    if steps > most_steps {
                         out.stop(Guard::Steps, out.last_site);
                         break 'groups;
                     }
@@ -218,9 +336,15 @@ pub fn run(
                 }
                 continue;
             }
-            Op::Done | Op::Wait(_) => {
-                if let Op::Wait(time) = &code.ops[now.at as usize] {
-                    run.wait(block, &now.lanes, *time, now.at + 1, out);
+            Op::Again(to) => {
+                now.at = *to;
+                continue;
+            }
+            Op::Done | Op::Wait(_) | Op::WaitBorn => {
+                match &code.ops[now.at as usize] {
+                    Op::Wait(time) => run.wait(block, &now.lanes, Some(*time), now.at + 1, out),
+                    Op::WaitBorn => run.wait(block, &now.lanes, None, now.at + 1, out),
+                    _ => {}
                 }
                 free.push(std::mem::take(&mut now.lanes));
                 match waiting.pop() {

@@ -2,29 +2,55 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{KindId, SiteId};
+use tickpond_lang::program::{InState, KindId, SiteId};
 
 use crate::code::op::Slot;
 use crate::event::{Event, Guard};
-use crate::state::{BirthRequest, EndRequest, HealthRequest, Letter, Wait};
+use crate::state::{
+    ActiveRequest, AttachRequest, BirthRequest, EndRequest, HealthRequest, Letter, PushRequest,
+    Trace, Wait,
+};
 
-/// A write of an entity to its own field.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Write {
+/// Writes of the lanes of a block to one of their own fields.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Writes {
+    /// Their kind.
+    pub kind: KindId,
+    /// The handler's place in the roll of its kind.
+    pub handler: u32,
+    /// Which firing of that handler.
+    pub round: u32,
+    /// The field.
+    pub slot: Slot,
+    /// Whether the values are added.
+    pub adds: bool,
+    /// The line.
+    pub site: SiteId,
+    /// The first row, if the rows follow one another; else they are listed.
+    pub first: Option<u32>,
+    /// How many there are.
+    pub count: usize,
+    /// Where the rows are in [`Outbox::write_rows`].
+    pub rows_from: usize,
+    /// Where the values are in [`Outbox::write_words`]: all first words, then all second ones.
+    pub words_from: usize,
+}
+
+/// A change of state.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Become {
     /// Its kind.
     pub kind: KindId,
     /// Its row.
     pub row: u32,
     /// The handler's place in the roll of its kind.
     pub handler: u32,
-    /// Which firing of that handler, and which write of that firing.
+    /// Which firing of that handler, and which request of that firing.
     pub nth: (u32, u32),
-    /// The field.
-    pub slot: Slot,
-    /// The value, or what is added.
-    pub words: [u64; 2],
-    /// Whether it is added.
-    pub adds: bool,
+    /// The new state.
+    pub state: InState,
+    /// The tick it ends in; [`crate::state::NEVER`] for one that is not timed.
+    pub until: u64,
     /// The line.
     pub site: SiteId,
 }
@@ -32,8 +58,12 @@ pub struct Write {
 /// What the handlers of a phase want.
 #[derive(Default)]
 pub struct Outbox {
-    /// Writes.
-    pub writes: Vec<Write>,
+    /// Writes, in the order they were made.
+    pub writes: Vec<Writes>,
+    /// Rows of writes.
+    pub write_rows: Vec<u32>,
+    /// Values of writes.
+    pub write_words: Vec<u64>,
     /// Births, their luck not yet drawn: see [`BirthRequest::luck`].
     pub births: Vec<BirthRequest>,
     /// Damage and healing.
@@ -42,6 +72,16 @@ pub struct Outbox {
     pub ends: Vec<EndRequest>,
     /// Letters.
     pub letters: Vec<Letter>,
+    /// Changes of state.
+    pub becomes: Vec<Become>,
+    /// Pushes.
+    pub pushes: Vec<PushRequest>,
+    /// Activations.
+    pub activations: Vec<ActiveRequest>,
+    /// Attachments.
+    pub attaching: Vec<AttachRequest>,
+    /// Rays to be shown.
+    pub traces: Vec<(crate::state::Key, Trace)>,
     /// Handlers that wait.
     pub waits: Vec<Wait>,
     /// What is said or goes wrong, with its place in the roll.
@@ -62,6 +102,36 @@ impl Outbox {
     /// An outbox for a program with so many sites.
     pub fn new(sites: usize) -> Outbox {
         Outbox { fired: vec![0; sites], ..Outbox::default() }
+    }
+
+    /// Takes over what another has gathered, behind one's own. The other is empty afterwards.
+    pub fn append(&mut self, other: &mut Outbox) {
+        let (rows, words) = (self.write_rows.len(), self.write_words.len());
+        self.writes.extend(other.writes.drain(..).map(|w| Writes {
+            rows_from: w.rows_from + rows,
+            words_from: w.words_from + words,
+            ..w
+        }));
+        self.write_rows.append(&mut other.write_rows);
+        self.write_words.append(&mut other.write_words);
+        self.births.append(&mut other.births);
+        self.health.append(&mut other.health);
+        self.ends.append(&mut other.ends);
+        self.letters.append(&mut other.letters);
+        self.becomes.append(&mut other.becomes);
+        self.pushes.append(&mut other.pushes);
+        self.activations.append(&mut other.activations);
+        self.attaching.append(&mut other.attaching);
+        self.traces.append(&mut other.traces);
+        self.waits.append(&mut other.waits);
+        self.events.append(&mut other.events);
+        for (mine, theirs) in self.fired.iter_mut().zip(&mut other.fired) {
+            *mine += std::mem::take(theirs);
+        }
+        if let Some((guard, site)) = other.stopped.take() {
+            self.stop(guard, site);
+        }
+        self.last_site = other.last_site.take().or(self.last_site);
     }
 
     /// Counts firings.

@@ -22,10 +22,16 @@ impl Run<'_> {
         out: &mut Outbox,
     ) {
         let query = &self.world.compiled.queries[at as usize];
-        let simple = query.within.is_none() && query.condition.is_none();
+        let simple = query.within.is_none() && query.condition.is_none() && !query.touching;
         if simple && query.what == QueryKind::Count {
             let count: usize = query.kinds.iter().map(|k| self.world.state.count(*k)).sum();
             lanes.iter().for_each(|l| block.set(to, usize::from(*l), (count as f64).to_bits()));
+            return;
+        }
+        if let ([kind], true, QueryKind::Random) = (&query.kinds[..], simple, query.what)
+            && self.world.state.kinds[kind.index()].ending_count == 0
+        {
+            self.any_row(block, lanes, to, *kind);
             return;
         }
         for lane in lanes {
@@ -35,6 +41,8 @@ impl Run<'_> {
                 QueryKind::Count => (found.len() as f64).to_bits(),
                 QueryKind::Any => u64::from(!found.is_empty()),
                 QueryKind::Nearest => self.nearest(block, lane, query, &found).to_word(),
+                QueryKind::Random => self.one_of(block, lane, found).to_word(),
+                _ => self.aggregate(query, found, out).to_bits(),
             };
             block.set(to, lane, word);
         }
@@ -51,7 +59,10 @@ impl Run<'_> {
         let state = self.world.state;
         let arena = &self.world.compiled.program.arena;
         let me = self.columns().id[block.rows[lane] as usize];
-        let leaves_me_out = query.what != QueryKind::Count;
+        // A sum counts all, as a count does.
+        let leaves_me_out =
+            matches!(query.what, QueryKind::Nearest | QueryKind::Any | QueryKind::Random);
+        let touched = query.touching.then(|| self.touched(me));
         let pair = |reg: Reg| (block.number(reg, lane), block.number(reg + 1, lane));
         let mut found = Vec::new();
         for kind in &query.kinds {
@@ -60,6 +71,9 @@ impl Run<'_> {
                 .filter(|row| !columns.ending[*row as usize])
                 .filter(|row| !(leaves_me_out && columns.id[*row as usize] == me))
                 .collect();
+            if let Some(touched) = &touched {
+                rows.retain(|row| touched.contains(&columns.id[*row as usize]));
+            }
             if let Some((distance, from)) = query.within {
                 let (reach, from) = (block.number(distance, lane), pair(from));
                 rows.retain(|row| {
@@ -101,6 +115,119 @@ impl Run<'_> {
             kept.extend((0..rows.len()).filter(holds).map(|l| rows[l]));
         }
         kept
+    }
+
+    /// Those an entity touches.
+    fn touched(&self, me: EntityId) -> Vec<EntityId> {
+        let contacts = self.world.state.contacts.iter().filter(|c| !c.born_so);
+        contacts
+            .filter_map(|c| match () {
+                () if c.elder == me => Some(c.younger),
+                () if c.younger == me => Some(c.elder),
+                () => None,
+            })
+            .collect()
+    }
+
+    /// Those a question finds, oldest first.
+    pub(super) fn found_by_age(
+        &self,
+        block: &Block,
+        lane: usize,
+        query: &QueryOp,
+        out: &mut Outbox,
+    ) -> Vec<EntityId> {
+        let mut found: Vec<(u64, EntityId)> = self
+            .find(block, lane, query, out)
+            .into_iter()
+            .map(|(kind, row)| {
+                let columns = &self.world.state.kinds[kind.index()];
+                (columns.serial[row as usize], columns.id[row as usize])
+            })
+            .collect();
+        found.sort_unstable();
+        found.into_iter().map(|(_, id)| id).collect()
+    }
+
+    /// One of all of a kind by chance, the asker left out: rows are in the order of birth, so this is
+    /// the same as listing them.
+    fn any_row(&self, block: &mut Block, lanes: &[u16], to: Reg, kind: KindId) {
+        let columns = &self.world.state.kinds[kind.index()];
+        let among = kind == self.origin.kind;
+        let count = columns.len() - usize::from(among && !columns.is_empty());
+        for lane in lanes {
+            let lane = usize::from(*lane);
+            let hash = self.next_draw(block, lane);
+            let id = if count == 0 {
+                EntityId::NONE
+            } else {
+                let at = crate::luck::whole(hash, 0.0, (count - 1) as f64) as usize;
+                let at = at.min(count - 1);
+                let skips = among && at >= block.rows[lane] as usize;
+                columns.id[at + usize::from(skips)]
+            };
+            block.set(to, lane, id.to_word());
+        }
+    }
+
+    /// One by chance, evenly.
+    fn one_of(&self, block: &mut Block, lane: usize, found: Vec<(KindId, u32)>) -> EntityId {
+        let mut ids: Vec<(u64, EntityId)> = found
+            .into_iter()
+            .map(|(kind, row)| {
+                let columns = &self.world.state.kinds[kind.index()];
+                (columns.serial[row as usize], columns.id[row as usize])
+            })
+            .collect();
+        ids.sort_unstable();
+        let hash = self.next_draw(block, lane);
+        if ids.is_empty() {
+            return EntityId::NONE;
+        }
+        let at = crate::luck::whole(hash, 0.0, (ids.len() - 1) as f64) as usize;
+        ids[at.min(ids.len() - 1)].1
+    }
+
+    /// The sum, mean, smallest or largest of a value; sums run from the oldest to the youngest.
+    fn aggregate(&self, query: &QueryOp, found: Vec<(KindId, u32)>, out: &mut Outbox) -> f64 {
+        let Some(code) = &query.value else { return 0.0 };
+        let state = self.world.state;
+        let mut values: Vec<(u64, f64)> = Vec::with_capacity(found.len());
+        let mut block = Block::default();
+        for group in found.chunk_by(|a, b| a.0 == b.0) {
+            let kind = group[0].0;
+            let rows: Vec<u32> = group.iter().map(|(_, row)| *row).collect();
+            for rows in rows.chunks(LANES) {
+                block.prepare(rows, code);
+                let origin = Origin { kind, ..self.origin };
+                super::run(self.world, origin, code, 0, &mut block, out);
+                for (lane, row) in rows.iter().enumerate() {
+                    let serial = state.kinds[kind.index()].serial[*row as usize];
+                    values.push((serial, block.number(code.result, lane)));
+                }
+            }
+        }
+        values.sort_unstable_by_key(|v| v.0);
+        let values = values.into_iter().map(|(_, value)| value);
+        let count = values.len().max(1) as f64;
+        match query.what {
+            QueryKind::Sum => values.sum::<f64>() + 0.0,
+            QueryKind::Mean => values.sum::<f64>() / count + 0.0,
+            QueryKind::Smallest => values.reduce(|a, b| if b < a { b } else { a }).unwrap_or(0.0),
+            _ => values.reduce(|a, b| if b > a { b } else { a }).unwrap_or(0.0),
+        }
+    }
+
+    pub(super) fn tally(&self, at: u32) -> f64 {
+        let wanted = &self.world.compiled.tallies[at as usize];
+        let tally = self.world.state.tally.iter();
+        let counts = tally.filter(|((kind, cause, words, by), _)| {
+            wanted.kinds.contains(kind)
+                && (wanted.causes.is_empty() || wanted.causes.contains(cause))
+                && wanted.words.as_ref().is_none_or(|w| words.as_deref() == Some(w))
+                && (wanted.credit.is_empty() || wanted.credit.contains(by))
+        });
+        counts.map(|(_, count)| *count).sum::<u64>() as f64
     }
 
     fn nearest(

@@ -2,13 +2,13 @@
 
 use tickpond_lang::program::{KindId, POND};
 
-use super::{Block, LANES, Origin, Outbox, World};
+use super::{Block, Origin, Outbox, World};
 use crate::angle;
 use crate::code::op::{Binary, Code, Op, Reg, Unary, Word};
 use crate::luck;
 use crate::space;
-use crate::state::{EntityId, Key, State, Wait};
-use crate::vm::outbox::Write;
+use crate::state::{EntityId, Key, State, Trace, Wait};
+use crate::vm::outbox::Writes;
 
 pub(super) struct Run<'a> {
     pub world: World<'a>,
@@ -29,15 +29,12 @@ impl Run<'_> {
     pub fn step(&self, op: &Op, block: &mut Block, lanes: &[u16], out: &mut Outbox) {
         let n = block.len();
         match op {
-            Op::Const(to, word) => each_lane(lanes, n, |l| block.set(*to, l, *word)),
+            Op::Const(to, word) => block.map(*to, *to, lanes, |_| *word),
             Op::Knob(to, knob) => {
-                let value = self.world.state.knobs[knob.index()];
-                each_lane(lanes, n, |l| block.put(*to, l, value));
+                let value = self.world.state.knobs[knob.index()].to_bits();
+                block.map(*to, *to, lanes, |_| value);
             }
-            Op::Copy(to, from) => each_lane(lanes, n, |l| {
-                let word = block.word(*from, l);
-                block.set(*to, l, word);
-            }),
+            Op::Copy(to, from) => block.map(*to, *from, lanes, |word| word),
             Op::Own(to, word) => self.load(block, lanes, *to, *word),
             Op::Cached(to, word) => {
                 self.load(block, lanes, *to, *word);
@@ -82,6 +79,139 @@ impl Run<'_> {
                 let id = EntityId::from_word(block.word(*entity, l));
                 block.set(*to, l, u64::from(is_alive(self.world.state, id)));
             }),
+            Op::Pointer(to, input) => {
+                let (x, y) = self.world.state.input.places[input.index()];
+                each_lane(lanes, n, |l| {
+                    block.put(*to, l, x);
+                    block.put(*to + 1, l, y);
+                });
+            }
+            Op::View(to) => {
+                let (x, y) = self.world.state.view;
+                each_lane(lanes, n, |l| {
+                    block.put(*to, l, x);
+                    block.put(*to + 1, l, y);
+                });
+            }
+            Op::Named(to, kind, number) => {
+                let columns = &self.world.state.kinds[kind.index()];
+                // Numbers are given in the order of birth.
+                let row = columns.number.binary_search(number).ok();
+                let row = row.filter(|row| !columns.ending[*row]);
+                let id = row.map_or(EntityId::NONE, |row| columns.id[row]);
+                each_lane(lanes, n, |l| block.set(*to, l, id.to_word()));
+            }
+            Op::Inside(to, place, zone) => {
+                let zone = &self.world.compiled.program.zones[zone.index()].shape;
+                each_lane(lanes, n, |l| {
+                    let at = (block.number(*place, l), block.number(*place + 1, l));
+                    block.set(*to, l, u64::from(space::in_zone(zone, at)));
+                });
+            }
+            Op::IsKind(to, entity, kinds) => each_lane(lanes, n, |l| {
+                let id = EntityId::from_word(block.word(*entity, l));
+                let is = is_alive(self.world.state, id)
+                    && self.world.state.find(id).is_some_and(|(kind, _)| kinds.contains(&kind));
+                block.set(*to, l, u64::from(is));
+            }),
+            Op::Mail(to, stat, message) => {
+                use tickpond_lang::program::MailStat;
+                let totals = &self.world.state.mail_totals[message.index()];
+                let value = match stat {
+                    MailStat::Sent => totals.sent,
+                    MailStat::Heard => totals.heard,
+                    MailStat::Unheard => totals.unheard,
+                };
+                each_lane(lanes, n, |l| block.put(*to, l, value as f64));
+            }
+            Op::Tally(to, at) => {
+                let value = self.tally(*at);
+                each_lane(lanes, n, |l| block.put(*to, l, value));
+            }
+            Op::TurnToward { to, direction, most, heading } => {
+                let tick = 1.0 / self.world.compiled.program.rate;
+                each_lane(lanes, n, |l| {
+                    let off = block.number(*direction, l) - block.number(*heading, l);
+                    // The short way round, -180..180.
+                    let off = angle::normal(off + 180.0) - 180.0;
+                    let most = block.number(*most, l).abs() * tick;
+                    block.put(*to, l, off.clamp(-most, most));
+                });
+            }
+            Op::Gather(to, query) => {
+                for lane in lanes {
+                    let lane = usize::from(*lane);
+                    let query = &self.world.compiled.queries[*query as usize];
+                    let found = self.found_by_age(block, lane, query, out);
+                    block.lists.push(found);
+                    block.set(*to, lane, block.lists.len() as u64 - 1);
+                    block.set(*to + 1, lane, 0);
+                }
+            }
+            Op::Next { to, more, list } => each_lane(lanes, n, |l| {
+                let (at, taken) = (block.word(*list, l), block.word(*list + 1, l));
+                let next = block.lists.get(at as usize).and_then(|list| list.get(taken as usize));
+                let next = next.copied();
+                block.set(*more, l, u64::from(next.is_some()));
+                if let Some(next) = next {
+                    block.set(*to, l, next.to_word());
+                    block.set(*list + 1, l, taken + 1);
+                }
+            }),
+            Op::Ray { to, from, along, reach, query } => {
+                for lane in lanes {
+                    let lane = usize::from(*lane);
+                    let (id, length, (x, y)) =
+                        self.ray(block, lane, (*from, *along, *reach), *query, out);
+                    block.set(*to, lane, id.to_word());
+                    block.put(*to + 1, lane, length);
+                    block.put(*to + 2, lane, x);
+                    block.put(*to + 3, lane, y);
+                    for word in 0..2 {
+                        let start = block.word(*from + word, lane);
+                        block.set(*to + 4 + word, lane, start);
+                    }
+                }
+            }
+            Op::Show { ray, time } => {
+                for lane in lanes {
+                    let lane = usize::from(*lane);
+                    let (x, y) = (block.number(*ray + 2, lane), block.number(*ray + 3, lane));
+                    let from = (block.number(*ray + 4, lane), block.number(*ray + 5, lane));
+                    let since = self.world.state.tick;
+                    let time = block.number(*time, lane);
+                    let time =
+                        tickpond_lang::program::ticks(time, self.world.compiled.program.rate);
+                    let until = since.saturating_add(time);
+                    let key = self.key(block, lane);
+                    out.traces.push((key, Trace { from, to: (x, y), since, until }));
+                }
+            }
+            Op::Blast(at) => self.blast(block, lanes, *at, out),
+            Op::Push { target, by } => self.push(block, lanes, (*target, *by), out),
+            Op::Become(state, time) => self.become_state(block, lanes, *state, *time, out),
+            Op::Attach { target, owner, mount, outlives } => {
+                self.attach(block, lanes, (*target, *owner), (mount, *outlives), out);
+            }
+            Op::Detach(target) => self.detach(block, lanes, *target, out),
+            Op::Activate(target, on) => self.activate(block, lanes, *target, *on, out),
+            Op::SpawnAs(at, token) => {
+                let before = out.births.len();
+                for lane in lanes {
+                    let first = out.births.len();
+                    self.spawn(block, std::slice::from_ref(lane), *at, out);
+                    let batch = out.births.get(first).map_or(0, |birth| birth.batch);
+                    block.set(*token, usize::from(*lane), batch);
+                }
+                debug_assert!(out.births.len() >= before);
+            }
+            Op::Newborn { to, token, kind } => each_lane(lanes, n, |l| {
+                let kind = KindId(block.word(*kind, l) as u32);
+                let batch = block.word(*token, l);
+                let id = if batch == 0 { EntityId::NONE } else { self.newborn(kind, batch) };
+                block.set(*to, l, id.to_word());
+            }),
+            Op::Replace(at) => self.replace(block, lanes, *at, out),
             Op::WaveNew(to) => each_lane(lanes, n, |l| {
                 let nth = next(&mut block.asked[l]);
                 let luck = self.columns().luck[block.rows[l] as usize];
@@ -117,7 +247,12 @@ impl Run<'_> {
             Op::End(target, words) => self.end(block, lanes, *target, words.as_ref(), out),
             Op::Send(at) => self.send(block, lanes, *at, out),
             Op::Say(parts) => self.say(block, lanes, parts, out),
-            Op::Jump(_) | Op::JumpIfNot(..) | Op::Wait(_) | Op::Done => {}
+            Op::Jump(_)
+            | Op::JumpIfNot(..)
+            | Op::Again(_)
+            | Op::Wait(_)
+            | Op::WaitBorn
+            | Op::Done => {}
         }
     }
 
@@ -148,17 +283,18 @@ impl Run<'_> {
             Word::Health => Some(&columns.health),
             _ => None,
         };
-        let start = to as usize * LANES;
         if let Some(column) = plain {
-            let (rows, regs) = (&block.rows, &mut block.regs[start..start + LANES]);
-            each_lane(lanes, n, |l| regs[l] = column[rows[l] as usize].to_bits());
+            block.load(to, column, lanes, f64::to_bits);
+            return;
+        }
+        if let Word::Id = word {
+            block.load(to, &columns.id, lanes, EntityId::to_word);
             return;
         }
         if let Word::Var(name, part) = word {
             let at = self.world.compiled.var_word(self.origin.kind, name);
             if let Some(column) = at.and_then(|at| columns.vars.get(at + usize::from(part))) {
-                let (rows, regs) = (&block.rows, &mut block.regs[start..start + LANES]);
-                each_lane(lanes, n, |l| regs[l] = column[rows[l] as usize]);
+                block.load(to, column, lanes, |word| word);
             }
             return;
         }
@@ -193,24 +329,44 @@ impl Run<'_> {
         });
     }
 
+    /// The hash of a lane's next draw.
+    pub(super) fn next_draw(&self, block: &mut Block, lane: usize) -> u64 {
+        let nth = next(&mut block.draws[lane]);
+        let state = self.world.state;
+        let base = luck::draw_base(state.seed, state.tick, self.origin.hash);
+        let luck = self.columns().luck[block.rows[lane] as usize];
+        luck::draw(base, luck, block.other_luck[lane], nth)
+    }
+
     fn draw(&self, block: &mut Block, lanes: &[u16], to: Reg, bounds: (Reg, Reg), whole: bool) {
         let state = self.world.state;
-        let luck = &self.columns().luck;
-        each_lane(lanes, block.len(), |l| {
-            let nth = next(&mut block.draws[l]);
-            let hash = luck::hash(&[
-                state.seed,
-                luck[block.rows[l] as usize],
-                state.tick,
-                self.origin.hash,
-                block.other_luck[l],
-                u64::from(nth),
-            ]);
-            let (low, high) = (block.number(bounds.0, l), block.number(bounds.1, l));
+        let base = luck::draw_base(state.seed, state.tick, self.origin.hash);
+        let column = &self.columns().luck;
+        if let (Some(first), true, false) = (block.first, lanes.len() == block.len(), whole) {
+            // The usual case, written out so that lanes are worked out side by side.
+            let n = block.len();
+            let column = &column[first as usize..first as usize + n];
+            let Block { regs, spare, draws, other_luck, .. } = block;
+            let (low, high) = (&regs[usize::from(bounds.0)], &regs[usize::from(bounds.1)]);
+            for lane in 0..n {
+                let hash = luck::draw(base, column[lane], other_luck[lane], draws[lane]);
+                let (low, high) = (f64::from_bits(low[lane]), f64::from_bits(high[lane]));
+                spare[lane] = luck::between(hash, low, high).to_bits();
+            }
+            draws.iter_mut().for_each(|nth| *nth += 1);
+            std::mem::swap(&mut regs[usize::from(to)], spare);
+            return;
+        }
+        for lane in lanes {
+            let lane = usize::from(*lane);
+            let nth = next(&mut block.draws[lane]);
+            let luck = column[block.rows[lane] as usize];
+            let hash = luck::draw(base, luck, block.other_luck[lane], nth);
+            let (low, high) = (block.number(bounds.0, lane), block.number(bounds.1, lane));
             let drawn =
                 if whole { luck::whole(hash, low, high) } else { luck::between(hash, low, high) };
-            block.put(to, l, drawn);
-        });
+            block.put(to, lane, drawn);
+        }
     }
 
     fn write(
@@ -228,31 +384,56 @@ impl Run<'_> {
             _ => false,
         };
         let site = out.last_site.unwrap_or(tickpond_lang::program::SiteId(0));
-        for lane in lanes {
-            let lane = usize::from(*lane);
-            let second = if pair { block.word(value + 1, lane) } else { 0 };
-            let nth = next(&mut block.asked[lane]);
-            out.writes.push(Write {
-                kind: self.origin.kind,
-                row: block.rows[lane],
-                handler: self.origin.handler,
-                nth: (out.round, nth),
-                slot,
-                words: [block.word(value, lane), second],
-                adds,
-                site,
-            });
+        let full = lanes.len() == block.len();
+        let first = block.first.filter(|_| full);
+        let (rows_from, words_from) = (out.write_rows.len(), out.write_words.len());
+        if first.is_none() {
+            out.write_rows.extend(lanes.iter().map(|l| block.rows[usize::from(*l)]));
         }
+        for reg in [Some(value), pair.then_some(value + 1)].into_iter().flatten() {
+            let column = &block.regs[usize::from(reg)];
+            if full {
+                out.write_words.extend_from_slice(&column[..lanes.len()]);
+            } else {
+                out.write_words.extend(lanes.iter().map(|l| column[usize::from(*l)]));
+            }
+        }
+        out.writes.push(Writes {
+            kind: self.origin.kind,
+            handler: self.origin.handler,
+            round: out.round,
+            slot,
+            adds,
+            site,
+            first,
+            count: lanes.len(),
+            rows_from,
+            words_from,
+        });
     }
 
-    pub fn wait(&self, block: &mut Block, lanes: &[u16], time: Reg, at: u32, out: &mut Outbox) {
+    /// Waits for a time; for the births asked for now, if none is given.
+    pub fn wait(
+        &self,
+        block: &mut Block,
+        lanes: &[u16],
+        time: Option<Reg>,
+        at: u32,
+        out: &mut Outbox,
+    ) {
         let rate = self.world.compiled.program.rate;
         for lane in lanes {
             let lane = usize::from(*lane);
             let row = block.rows[lane] as usize;
-            let ticks = tickpond_lang::program::ticks(block.number(time, lane), rate);
+            let due = match time {
+                Some(time) => {
+                    let ticks = tickpond_lang::program::ticks(block.number(time, lane), rate);
+                    self.world.state.tick.saturating_add(ticks)
+                }
+                None => self.birth_tick() + 1,
+            };
             out.waits.push(Wait {
-                due: self.world.state.tick.saturating_add(ticks),
+                due,
                 entity: self.columns().id[row],
                 serial: self.columns().serial[row],
                 handler: self.origin.handler,
@@ -285,8 +466,22 @@ pub(super) fn word_of(world: World<'_>, kind: KindId, row: usize, word: Word) ->
         Word::Speed => libm::hypot(columns.vx[row], columns.vy[row]).to_bits(),
         Word::Spin => columns.spin[row].to_bits(),
         Word::Health => columns.health[row].to_bits(),
+        Word::State(name) => {
+            let tracks = &world.compiled.program.kinds[kind.index()].tracks;
+            let at = tracks.iter().position(|t| t.name == name);
+            at.map_or(crate::state::NO_STATE, |at| {
+                let state = columns.tracks[at].now[row] as usize;
+                u64::from(tracks[at].states[state].0.0)
+            })
+        }
+        Word::Active => u64::from(columns.is_active(row)),
+        Word::Down => u64::from(columns.down[row]),
+        Word::Resting => {
+            let long_enough = (world.compiled.program.rate / 2.0).ceil() as u32;
+            u64::from(columns.still[row] >= long_enough)
+        }
         Word::Age => {
-            let ticks = world.state.tick - columns.born[row];
+            let ticks = columns.age(row, world.state.tick);
             (ticks as f64 / world.compiled.program.rate).to_bits()
         }
         Word::Maker => columns.maker[row].to_word(),
@@ -299,62 +494,46 @@ pub(super) fn word_of(world: World<'_>, kind: KindId, row: usize, word: Word) ->
 }
 
 fn unary(op: Unary, block: &mut Block, lanes: &[u16], to: Reg, a: Reg) {
-    let n = block.len();
-    let number = |f: fn(f64) -> f64, block: &mut Block| {
-        each_lane(lanes, n, |l| {
-            let value = f(block.number(a, l));
-            block.put(to, l, value);
-        });
-    };
+    fn number(block: &mut Block, lanes: &[u16], (to, a): (Reg, Reg), f: impl Fn(f64) -> f64) {
+        block.map(to, a, lanes, |a| f(f64::from_bits(a)).to_bits());
+    }
+    let at = (to, a);
     match op {
-        Unary::Negate => number(|a| -a, block),
-        Unary::Abs => number(f64::abs, block),
-        Unary::Floor => number(f64::floor, block),
-        Unary::Round => number(f64::round, block),
-        Unary::Sqrt => number(libm::sqrt, block),
-        Unary::Sin => number(|a| angle::sin_cos(a).0, block),
-        Unary::Cos => number(|a| angle::sin_cos(a).1, block),
-        Unary::Not => each_lane(lanes, n, |l| {
-            let word = u64::from(block.word(a, l) == 0);
-            block.set(to, l, word);
-        }),
+        Unary::Negate => number(block, lanes, at, |a| -a),
+        Unary::Abs => number(block, lanes, at, f64::abs),
+        Unary::Floor => number(block, lanes, at, f64::floor),
+        Unary::Round => number(block, lanes, at, f64::round),
+        // The square root is exact by the standard, so the machine's own is portable.
+        Unary::Sqrt => number(block, lanes, at, f64::sqrt),
+        Unary::Sin => number(block, lanes, at, |a| angle::sin_cos(a).0),
+        Unary::Cos => number(block, lanes, at, |a| angle::sin_cos(a).1),
+        Unary::Not => block.map(to, a, lanes, |a| u64::from(a == 0)),
     }
 }
 
-fn binary(op: Binary, block: &mut Block, lanes: &[u16], to: Reg, (a, b): (Reg, Reg)) {
-    let n = block.len();
-    let number = |f: fn(f64, f64) -> f64, block: &mut Block| {
-        each_lane(lanes, n, |l| {
-            let value = f(block.number(a, l), block.number(b, l));
-            block.put(to, l, value);
-        });
-    };
-    let truth = |f: fn(f64, f64) -> bool, block: &mut Block| {
-        each_lane(lanes, n, |l| {
-            let value = f(block.number(a, l), block.number(b, l));
-            block.set(to, l, u64::from(value));
-        });
-    };
-    let words = |f: fn(u64, u64) -> u64, block: &mut Block| {
-        each_lane(lanes, n, |l| {
-            let value = f(block.word(a, l), block.word(b, l));
-            block.set(to, l, value);
-        });
-    };
+fn binary(op: Binary, block: &mut Block, lanes: &[u16], to: Reg, of: (Reg, Reg)) {
+    type At = (Reg, (Reg, Reg));
+    fn number(block: &mut Block, lanes: &[u16], (to, of): At, f: impl Fn(f64, f64) -> f64) {
+        block.map2(to, of, lanes, |a, b| f(f64::from_bits(a), f64::from_bits(b)).to_bits());
+    }
+    fn truth(block: &mut Block, lanes: &[u16], (to, of): At, f: impl Fn(f64, f64) -> bool) {
+        block.map2(to, of, lanes, |a, b| u64::from(f(f64::from_bits(a), f64::from_bits(b))));
+    }
+    let at = (to, of);
     match op {
-        Binary::Add => number(|a, b| a + b, block),
-        Binary::Subtract => number(|a, b| a - b, block),
-        Binary::Multiply => number(|a, b| a * b, block),
-        Binary::Divide => number(|a, b| a / b, block),
+        Binary::Add => number(block, lanes, at, |a, b| a + b),
+        Binary::Subtract => number(block, lanes, at, |a, b| a - b),
+        Binary::Multiply => number(block, lanes, at, |a, b| a * b),
+        Binary::Divide => number(block, lanes, at, |a, b| a / b),
         // The standard functions leave the order of -0 and 0 open.
-        Binary::Min => number(|a, b| if b < a { b } else { a }, block),
-        Binary::Max => number(|a, b| if b > a { b } else { a }, block),
-        Binary::Hypot => number(libm::hypot, block),
-        Binary::Less => truth(|a, b| a < b, block),
-        Binary::LessEqual => truth(|a, b| a <= b, block),
-        Binary::Equal => truth(|a, b| a == b, block),
-        Binary::SameWord => words(|a, b| u64::from(a == b), block),
-        Binary::And => words(|a, b| a & b, block),
-        Binary::Or => words(|a, b| a | b, block),
+        Binary::Min => number(block, lanes, at, |a, b| if b < a { b } else { a }),
+        Binary::Max => number(block, lanes, at, |a, b| if b > a { b } else { a }),
+        Binary::Hypot => number(block, lanes, at, libm::hypot),
+        Binary::Less => truth(block, lanes, at, |a, b| a < b),
+        Binary::LessEqual => truth(block, lanes, at, |a, b| a <= b),
+        Binary::Equal => truth(block, lanes, at, |a, b| a == b),
+        Binary::SameWord => block.map2(to, of, lanes, |a, b| u64::from(a == b)),
+        Binary::And => block.map2(to, of, lanes, |a, b| a & b),
+        Binary::Or => block.map2(to, of, lanes, |a, b| a | b),
     }
 }

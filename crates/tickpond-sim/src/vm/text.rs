@@ -55,6 +55,18 @@ impl Run<'_> {
                     let kind = KindId(block.word(*reg, lane) as u32);
                     text.push_str(&self.world.compiled.program.kinds[kind.index()].name);
                 }
+                TextOp::State(reg) => {
+                    let names = &self.world.compiled.program.state_names;
+                    let at = block.word(*reg, lane) as usize;
+                    text.push_str(names.get(at).map_or("none", String::as_str));
+                }
+                TextOp::Label(reg) => {
+                    let id = EntityId::from_word(block.word(*reg, lane));
+                    match self.world.state.labels.get(&id) {
+                        Some(label) => text.push_str(label),
+                        None => text.push_str(&self.name_of(id)),
+                    }
+                }
                 TextOp::Entity(reg) => {
                     let id = EntityId::from_word(block.word(*reg, lane));
                     text.push_str(&self.name_of(id));

@@ -2,7 +2,7 @@
 #![allow(dead_code, reason = "each test file uses its part")]
 
 use tickpond_lang::program::{InputId, Program};
-use tickpond_sim::{Engine, Event, KeyChange, State, What};
+use tickpond_sim::{Engine, Event, InputChange, State, What};
 
 /// A pond being played.
 pub struct Play {
@@ -40,7 +40,7 @@ impl Play {
 
     /// One tick with the first input going down or up.
     pub fn key(&mut self, down: bool) -> &mut Play {
-        let change = KeyChange { input: InputId(0), down };
+        let change = InputChange::Key { input: InputId(0), down };
         self.engine.step(&mut self.state, &[change], &mut self.events);
         self
     }

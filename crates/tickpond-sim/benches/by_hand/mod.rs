@@ -1,0 +1,254 @@
+//! The same work by hand: columns, one thread, the same results.
+
+mod skirmish;
+
+pub use skirmish::skirmish;
+
+use tickpond_lang::program::{Cause, KindId};
+use tickpond_sim::state::Columns;
+use tickpond_sim::{Engine, State, angle, luck};
+
+/// What a hand-written loop did.
+#[derive(Default)]
+pub struct Done {
+    /// Entities lived, summed over the ticks.
+    pub entity_ticks: u64,
+    /// Messages sent.
+    pub messages: u64,
+    /// What must come out of the script, too: what it is, and its value.
+    results: Vec<(Told, f64)>,
+}
+
+/// A result that both must have.
+pub enum Told {
+    /// The sum of x of a kind.
+    SumX(&'static str),
+    /// The sum of the first variable of a kind.
+    SumVar(&'static str),
+    /// How many of a kind ended by a cause.
+    Ended(&'static str, Cause),
+    /// How many of a kind are in a state.
+    InState(&'static str, u64),
+    /// About how many of a kind live: within a tenth.
+    About(&'static str),
+}
+
+impl Done {
+    fn tell(&mut self, what: Told, value: f64) {
+        self.results.push((what, value));
+    }
+
+    /// Compares with what the script came to.
+    pub fn check(&self, engine: &Engine, state: &State) {
+        let kind = |name: &str| engine.program().kind_named(name).unwrap_or(KindId(0));
+        for (told, value) in &self.results {
+            let (name, scripted) = match told {
+                Told::SumX(name) => (name, columns(state, kind(name)).x.iter().sum::<f64>()),
+                Told::SumVar(name) => {
+                    let words = &columns(state, kind(name)).vars[0];
+                    (name, words.iter().map(|w| f64::from_bits(*w)).sum())
+                }
+                Told::Ended(name, cause) => {
+                    (name, state.totals[kind(name).index()].ended[*cause as usize] as f64)
+                }
+                Told::InState(name, at) => (name, state.in_state(kind(name), 0, *at) as f64),
+                Told::About(name) => {
+                    let live = columns(state, kind(name)).len() as f64;
+                    assert!(
+                        (live - value).abs() <= value.abs() * 0.1 + 20.0,
+                        "{name}: {live} {value}"
+                    );
+                    continue;
+                }
+            };
+            let near = (scripted - value).abs() <= value.abs() * 1e-9;
+            assert!(near, "{name}: {scripted} by script, {value} by hand");
+        }
+    }
+}
+
+fn columns(state: &State, kind: KindId) -> &Columns {
+    &state.kinds[kind.index()]
+}
+
+/// The hash a kind's handler draws by.
+fn handler_hash(engine: &Engine, kind: KindId, head: &str) -> u64 {
+    let heads = &engine.program().kinds[kind.index()].handlers;
+    let site = heads.iter().find(|h| h.head == head).map(|h| h.site);
+    let code = engine.compiled.kinds[kind.index()].handlers.iter();
+    code.into_iter().find(|h| Some(h.site) == site).map_or(0, |h| h.hash)
+}
+
+fn wrapped(value: f64, low: f64, high: f64) -> f64 {
+    if value >= low && value < high {
+        value
+    } else {
+        value - ((value - low) / (high - low)).floor() * (high - low)
+    }
+}
+
+/// Movers with a heading that jitters on each tick.
+pub fn drift(engine: &Engine, state: State, ticks: u64) -> Done {
+    let kind = engine.program().kind_named("mover").unwrap_or(KindId(0));
+    let hash = handler_hash(engine, kind, "every tick");
+    let c = columns(&state, kind).clone();
+    let (mut x, mut y, mut vx, mut vy, mut heading) = (c.x, c.y, c.vx, c.vy, c.heading);
+    let mut done = Done::default();
+    let step = 1.0 / 60.0;
+    let mut live = 0u64;
+    for tick in state.tick + 1..=state.tick + ticks {
+        let base = luck::draw_base(state.seed, tick, hash);
+        for row in 0..x.len() {
+            let by = luck::between(luck::draw(base, c.luck[row], 0, 0), -6.0, 6.0);
+            let (nx, ny) = angle::turned(vx[row], vy[row], by);
+            (vx[row], vy[row]) = (nx, ny);
+            heading[row] = angle::normal(heading[row] + by);
+            x[row] = wrapped(x[row] + nx * step, 0.0, 1000.0);
+            y[row] = wrapped(y[row] + ny * step, 0.0, 1000.0);
+        }
+        live = x.len() as u64;
+        done.entity_ticks += live;
+    }
+    std::hint::black_box((&heading, live));
+    done.tell(Told::SumX("mover"), x.iter().sum());
+    done
+}
+
+/// Projectiles born on each tick; each ends past the edge or after 120 ticks.
+pub fn churn(engine: &Engine, state: State, ticks: u64) -> Done {
+    let rate = state.knobs[0] as u64;
+    let kind = engine.program().kind_named("drop").unwrap_or(KindId(0));
+    let c = columns(&state, kind).clone();
+    let (mut x, mut y, mut vx, mut vy, mut born) = (c.x, c.y, c.vx, c.vy, c.born);
+    let mut done = Done::default();
+    let (mut by_edge, mut by_timer) = (0u64, 0u64);
+    let step = 1.0 / 60.0;
+    for tick in state.tick + 1..=state.tick + ticks {
+        for nth in 0..rate {
+            let (sin, cos) = angle::sin_cos(360.0 * nth as f64 / rate as f64);
+            x.push(100.0);
+            y.push(100.0);
+            vx.push(cos * 60.0);
+            vy.push(sin * 60.0);
+            born.push(tick);
+        }
+        let mut kept = 0;
+        for row in 0..x.len() {
+            let (nx, ny) = (x[row] + vx[row] * step, y[row] + vy[row] * step);
+            let spent = tick - born[row] >= 120;
+            let outside = !(0.0..=200.0).contains(&nx) || !(0.0..=200.0).contains(&ny);
+            if spent || outside {
+                by_timer += u64::from(spent);
+                by_edge += u64::from(outside && !spent);
+                continue;
+            }
+            x[kept] = nx;
+            y[kept] = ny;
+            vx[kept] = vx[row];
+            vy[kept] = vy[row];
+            born[kept] = born[row];
+            kept += 1;
+        }
+        x.truncate(kept);
+        y.truncate(kept);
+        vx.truncate(kept);
+        vy.truncate(kept);
+        born.truncate(kept);
+        done.entity_ticks += kept as u64;
+    }
+    done.tell(Told::Ended("drop", Cause::Edge), by_edge as f64);
+    done.tell(Told::Ended("drop", Cause::Timer), by_timer as f64);
+    done.tell(Told::SumX("drop"), x.iter().sum());
+    done
+}
+
+/// Each messages another by chance on each tick; each tenth message puts the receiver to sleep.
+pub fn chatter(engine: &Engine, state: State, ticks: u64) -> Done {
+    let kind = engine.program().kind_named("frog").unwrap_or(KindId(0));
+    let hash = handler_hash(engine, kind, "every tick");
+    let c = columns(&state, kind).clone();
+    let count = c.x.len();
+    let mut heard: Vec<f64> = c.vars[0].iter().map(|w| f64::from_bits(*w)).collect();
+    let mut asleep_until = c.tracks[0].until.clone();
+    let mut counts = [count as u64, 0u64];
+    let mut mail: Vec<u32> = Vec::with_capacity(count);
+    let mut done = Done::default();
+    for tick in state.tick + 1..=state.tick + ticks {
+        for until in &mut asleep_until {
+            if *until <= tick {
+                *until = u64::MAX;
+                counts[0] += 1;
+                counts[1] -= 1;
+            }
+        }
+        let base = luck::draw_base(state.seed, tick, hash);
+        mail.clear();
+        for row in 0..count {
+            let draw = luck::draw(base, c.luck[row], 0, 0);
+            let at = luck::whole(draw, 0.0, (count - 2) as f64) as usize;
+            // The asker is left out.
+            mail.push(if at >= row { at + 1 } else { at } as u32);
+        }
+        for to in &mail {
+            let to = *to as usize;
+            heard[to] += 1.0;
+            if heard[to] >= 10.0 {
+                heard[to] = 0.0;
+                if asleep_until[to] == u64::MAX {
+                    counts[0] -= 1;
+                    counts[1] += 1;
+                }
+                asleep_until[to] = tick + 30;
+            }
+        }
+        done.messages += mail.len() as u64;
+        done.entity_ticks += count as u64;
+    }
+    done.tell(Told::SumVar("frog"), heard.iter().sum());
+    done.tell(Told::InState("frog", 1), counts[1] as f64);
+    done
+}
+
+/// About twenty operations, three branches, two draws and a timer.
+pub fn logic(engine: &Engine, state: State, ticks: u64) -> Done {
+    let kind = engine.program().kind_named("cell").unwrap_or(KindId(0));
+    let hash = handler_hash(engine, kind, "every tick");
+    let c = columns(&state, kind).clone();
+    let column =
+        |at: usize| -> Vec<f64> { c.vars[at].iter().map(|w| f64::from_bits(*w)).collect() };
+    let (mut energy, mut hunger, mut mood, mut meals) =
+        (column(0), column(1), column(2), column(3));
+    let mut due: Vec<u64> = c.born.iter().map(|born| born + 10).collect();
+    let mut done = Done::default();
+    for tick in state.tick + 1..=state.tick + ticks {
+        let base = luck::draw_base(state.seed, tick, hash);
+        for row in 0..energy.len() {
+            let (mut e, mut h, mut m) = (energy[row], hunger[row], mood[row]);
+            if due[row] <= tick {
+                meals[row] += 1.0;
+                e += 0.01 * m + 0.001 * meals[row].min(1.0);
+                due[row] = tick + 10;
+            }
+            let luck = c.luck[row];
+            e += luck::between(luck::draw(base, luck, 0, 0), -1.0, 1.0) * 0.1;
+            m = m * 0.9 + luck::between(luck::draw(base, luck, 0, 1), 0.0, 1.0) * 0.1;
+            if e < 2.0 {
+                h += 0.5 + m * 0.25;
+                e += 0.05 * (2.0 - e);
+            } else {
+                h = (h - 0.1).max(0.0);
+            }
+            if h > 3.0 {
+                e += h * 0.2 + m;
+                h = 0.0;
+            }
+            if m > 0.7 && e > 4.0 {
+                e -= (m - 0.7) * 0.5;
+            }
+            (energy[row], hunger[row], mood[row]) = (e, h, m);
+        }
+        done.entity_ticks += energy.len() as u64;
+    }
+    done.tell(Told::SumVar("cell"), energy.iter().sum());
+    done
+}

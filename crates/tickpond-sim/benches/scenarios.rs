@@ -1,0 +1,133 @@
+//! The five scenarios, each beside a hand-written loop that does the same work over columns without
+//! any script, in the same run.
+//!
+//! `cargo bench -p tickpond-sim --bench scenarios [-- NAME] [-- quick]` prints, for each size, the time
+//! of an entity and tick (of a message for chatter), scripted and by hand, and their ratio; then how
+//! much the cost of one grows from the smallest to the largest size.
+
+mod by_hand;
+
+use std::time::Instant;
+
+use tickpond_sim::{Engine, State};
+
+/// One scenario: its pond, the knob with the size, the sizes, and how many ticks are played.
+struct Scenario {
+    name: &'static str,
+    pond: &'static str,
+    sizes: &'static [usize],
+    ticks: u64,
+    at_most: f64,
+    hand: fn(&Engine, State, u64) -> by_hand::Done,
+}
+
+const SCENARIOS: &[Scenario] = &[
+    Scenario {
+        name: "drift",
+        pond: include_str!("ponds/drift.pond"),
+        sizes: &[1_000, 10_000, 100_000, 1_000_000],
+        ticks: 600,
+        at_most: 2.0,
+        hand: by_hand::drift,
+    },
+    Scenario {
+        name: "churn",
+        pond: include_str!("ponds/churn.pond"),
+        sizes: &[10, 100, 1_000, 10_000],
+        ticks: 1200,
+        at_most: 2.5,
+        hand: by_hand::churn,
+    },
+    Scenario {
+        name: "skirmish",
+        pond: include_str!("ponds/skirmish.pond"),
+        sizes: &[2_000, 20_000, 200_000],
+        ticks: 600,
+        at_most: 2.5,
+        hand: by_hand::skirmish,
+    },
+    Scenario {
+        name: "chatter",
+        pond: include_str!("ponds/chatter.pond"),
+        sizes: &[1_000, 10_000, 100_000],
+        ticks: 600,
+        at_most: 3.5,
+        hand: by_hand::chatter,
+    },
+    Scenario {
+        name: "logic",
+        pond: include_str!("ponds/logic.pond"),
+        sizes: &[10_000, 100_000, 1_000_000],
+        ticks: 300,
+        at_most: 2.0,
+        hand: by_hand::logic,
+    },
+];
+
+fn main() {
+    let words: Vec<String> = std::env::args().skip(1).collect();
+    let quick = words.iter().any(|w| w == "quick");
+    let named: Vec<&String> =
+        words.iter().filter(|w| SCENARIOS.iter().any(|s| s.name == **w)).collect();
+    println!(
+        "{:<10}{:>10}{:>8}{:>14}{:>14}{:>8}{:>9}",
+        "scenario", "size", "ticks", "scripted ns", "by hand ns", "ratio", "at most"
+    );
+    for scenario in SCENARIOS {
+        if named.is_empty() || named.iter().any(|n| *n == scenario.name) {
+            measure(scenario, quick);
+        }
+    }
+}
+
+/// Plays a scenario at each of its sizes. The opening and the first tick, in which all are born, are
+/// outside the time.
+fn measure(scenario: &Scenario, quick: bool) {
+    let mut costs: Vec<f64> = Vec::new();
+    for size in scenario.sizes {
+        let large = *size >= 100_000 || scenario.name == "churn" && *size >= 10_000;
+        let ticks = if quick || large { scenario.ticks / 5 } else { scenario.ticks };
+        let (mut engine, start) = opened(scenario.pond, *size);
+        let mut state = start.clone();
+        let mut events = Vec::new();
+        let clock = Instant::now();
+        let mut done = 0u64;
+        for _ in 0..ticks {
+            events.clear();
+            engine.step(&mut state, &[], &mut events);
+            done += state.live() as u64;
+        }
+        let scripted = clock.elapsed().as_nanos() as f64;
+        let sent: u64 = state.mail_totals.iter().map(|t| t.sent).sum();
+        let units = if sent > 0 { sent } else { done } as f64;
+        let clock = Instant::now();
+        let hand = (scenario.hand)(&engine, start, ticks);
+        let by_hand = clock.elapsed().as_nanos() as f64;
+        hand.check(&engine, &state);
+        let hand_units = if sent > 0 { hand.messages } else { hand.entity_ticks } as f64;
+        let (scripted, by_hand) = (scripted / units, by_hand / hand_units);
+        println!(
+            "{:<10}{size:>10}{ticks:>8}{scripted:>14.1}{by_hand:>14.1}{:>8.2}{:>9}",
+            scenario.name,
+            scripted / by_hand,
+            scenario.at_most
+        );
+        costs.push(scripted);
+    }
+    let (first, last) = (costs[0], costs[costs.len() - 1]);
+    println!(
+        "{:<10}one costs {:.2} times as much at the largest size as at the smallest\n",
+        "",
+        last / first
+    );
+}
+
+/// A pond with its first knob set to a size, after the tick in which all are born.
+fn opened(pond: &str, size: usize) -> (Engine, State) {
+    let compiled = tickpond_lang::compile(pond);
+    let program = compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics));
+    let mut engine = Engine::new(program);
+    let mut state = engine.open_with(1, &[size as f64], &mut Vec::new());
+    engine.step(&mut state, &[], &mut Vec::new());
+    (engine, state)
+}

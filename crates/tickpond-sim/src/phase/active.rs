@@ -1,0 +1,75 @@
+//! Activation and rest: an inactive entity keeps its place and data and takes no part.
+
+use crate::engine::Engine;
+use crate::event::{Event, Phase, What};
+use crate::state::{ActiveRequest, NEVER, State, UNSET};
+
+impl Engine {
+    /// Carries out what was asked for; of several requests for one entity the last of the roll stands.
+    pub(crate) fn activate(&mut self, state: &mut State, events: &mut Vec<Event>) {
+        if state.activations.is_empty() {
+            return;
+        }
+        let mut requests = std::mem::take(&mut state.activations);
+        requests.sort_by_key(|r| (r.target, r.key));
+        let mut last: Vec<ActiveRequest> = requests
+            .chunk_by(|a, b| a.target == b.target)
+            .filter_map(|group| group.last().copied())
+            .collect();
+        last.sort_by_key(|r| r.key);
+        for request in last {
+            let Some((kind, row)) = state.find(request.target) else {
+                let mut event = Event::new(state.tick, Phase::Settle, What::Stale, request.by);
+                event.words = Some(if request.on { "activate" } else { "deactivate" }.into());
+                event.site = Some(request.site);
+                events.push(event);
+                continue;
+            };
+            if state.kinds[kind.index()].is_active(row) == request.on {
+                continue;
+            }
+            let who = state.who_at(kind, row);
+            if request.on {
+                self.wake(state, request.target);
+            } else {
+                put_to_rest(state, request.target);
+            }
+            let what = if request.on { What::Activated } else { What::Deactivated };
+            let mut event = Event::new(state.tick, Phase::Settle, what, who);
+            event.other = Some(request.by);
+            event.site = Some(request.site);
+            events.push(event);
+        }
+    }
+
+    /// Wakes an entity: its clocks, waits and timed states go on where they stood.
+    fn wake(&mut self, state: &mut State, id: crate::state::EntityId) {
+        let Some((kind, row)) = state.find(id) else { return };
+        let tick = state.tick;
+        let columns = &mut state.kinds[kind.index()];
+        let asleep = tick - std::mem::replace(&mut columns.rests_since[row], NEVER);
+        columns.resting_count -= 1;
+        columns.slept[row] += asleep;
+        // The last two values are no times.
+        let later = |due: &mut u64| {
+            if *due != UNSET && *due < NEVER - 1 {
+                *due += asleep;
+            }
+        };
+        columns.clocks.iter_mut().for_each(|clock| later(&mut clock[row]));
+        for track in &mut columns.tracks {
+            later(&mut track.until[row]);
+            track.since[row] += asleep;
+        }
+        state.waits.iter_mut().filter(|w| w.entity == id).for_each(|w| later(&mut w.due));
+    }
+}
+
+/// Puts an entity to rest, from the end of this tick on.
+pub(crate) fn put_to_rest(state: &mut State, id: crate::state::EntityId) {
+    let Some((kind, row)) = state.find(id) else { return };
+    let tick = state.tick;
+    let columns = &mut state.kinds[kind.index()];
+    columns.rests_since[row] = tick;
+    columns.resting_count += 1;
+}

@@ -1,0 +1,147 @@
+//! Pushes and attachments: what is asked for is carried out in move; what hangs on a mount goes
+//! where the mount goes.
+
+use tickpond_lang::program::Role;
+
+use crate::angle;
+use crate::engine::Engine;
+use crate::event::{Event, Phase, What};
+use crate::space;
+use crate::state::{AttachRequest, Attachment, EntityId, State};
+
+/// Longest chain of things hanging on each other.
+const LONGEST_CHAIN: usize = 64;
+
+impl Engine {
+    /// Adds up the pushes of each entity, in the order of the roll.
+    pub(crate) fn pushes(&self, state: &mut State) {
+        if state.pushes.is_empty() {
+            return;
+        }
+        let mut pushes = std::mem::take(&mut state.pushes);
+        pushes.sort_by_key(|push| push.key);
+        for push in &pushes {
+            let Some((kind, row)) = state.find(push.target) else { continue };
+            let moves = &self.compiled.program.kinds[kind.index()];
+            let columns = &mut state.kinds[kind.index()];
+            let fixed = moves.matter.fixed || !matches!(moves.role, Role::Entity);
+            if fixed || !columns.is_active(row) {
+                continue;
+            }
+            let (vx, vy) = (columns.vx[row] + push.by.0, columns.vy[row] + push.by.1);
+            if vx.is_finite() && vy.is_finite() {
+                (columns.vx[row], columns.vy[row]) = (vx + 0.0, vy + 0.0);
+            }
+        }
+        pushes.clear();
+        state.pushes = pushes;
+    }
+
+    /// Makes and undoes attachments; of several requests for one entity the last of the roll stands.
+    pub(crate) fn attachments(&mut self, state: &mut State, events: &mut Vec<Event>) {
+        if state.attaching.is_empty() {
+            return;
+        }
+        let mut requests = std::mem::take(&mut state.attaching);
+        requests.sort_by_key(|r| r.key);
+        for request in requests {
+            let AttachRequest { target, to, by, site, .. } = request;
+            let Some(who) = state.who(target) else { continue };
+            let words = match to {
+                Some(to) if state.find(to.owner).is_none() => continue,
+                Some(to) if hangs_on(state, to.owner, target) => {
+                    let mut event = Event::new(state.tick, Phase::Move, What::Refused, who);
+                    event.words = Some("it would hang on itself".into());
+                    event.site = Some(site);
+                    events.push(event);
+                    continue;
+                }
+                Some(to) => {
+                    state.attached.insert(target, to);
+                    "attached"
+                }
+                None => {
+                    if state.attached.remove(&target).is_none() {
+                        continue;
+                    }
+                    "let go"
+                }
+            };
+            let mut event = Event::new(state.tick, Phase::Move, What::Attached, who);
+            event.other = Some(to.and_then(|to| state.who(to.owner)).unwrap_or(by));
+            event.words = Some(words.into());
+            event.site = Some(site);
+            events.push(event);
+        }
+    }
+
+    /// Puts what hangs on a mount where the mount is now.
+    pub(crate) fn carry_attached(&self, state: &mut State) {
+        if state.attached.is_empty() {
+            return;
+        }
+        let mut order: Vec<(usize, u64, EntityId, Attachment)> = state
+            .attached
+            .iter()
+            .filter_map(|(id, attachment)| {
+                let (kind, row) = state.find(*id)?;
+                let serial = state.kinds[kind.index()].serial[row];
+                Some((depth(state, *id), serial, *id, *attachment))
+            })
+            .collect();
+        // Owners first, so that a chain moves as a whole.
+        order.sort_unstable_by_key(|(depth, serial, ..)| (*depth, *serial));
+        let program = self.compiled.program.clone();
+        for (_, _, id, attachment) in order {
+            let (Some((kind, row)), Some((owner_kind, owner_row))) =
+                (state.find(id), state.find(attachment.owner))
+            else {
+                continue;
+            };
+            let owner = &state.kinds[owner_kind.index()];
+            let Some(mount) =
+                program.kinds[owner_kind.index()].mounts.get(attachment.mount as usize)
+            else {
+                continue;
+            };
+            let heading = owner.heading[owner_row];
+            let (dx, dy) = angle::turned(mount.at.0, mount.at.1, heading);
+            let (x, y) = (owner.x[owner_row] + dx, owner.y[owner_row] + dy);
+            let vel = (owner.vx[owner_row], owner.vy[owner_row]);
+            let arena = &program.arena;
+            let (wrap_x, wrap_y) = space::wraps(arena);
+            let x = if wrap_x { space::wrapped(x, arena.low.0, arena.high.0) } else { x };
+            let y = if wrap_y { space::wrapped(y, arena.low.1, arena.high.1) } else { y };
+            let columns = &mut state.kinds[kind.index()];
+            (columns.x[row], columns.y[row]) = (x + 0.0, y + 0.0);
+            (columns.vx[row], columns.vy[row]) = vel;
+            columns.heading[row] = angle::normal(heading + mount.facing);
+        }
+    }
+}
+
+/// Whether `id` is `other` or hangs on it.
+fn hangs_on(state: &State, id: EntityId, other: EntityId) -> bool {
+    let mut at = id;
+    for _ in 0..LONGEST_CHAIN {
+        if at == other {
+            return true;
+        }
+        match state.attached.get(&at) {
+            Some(attachment) => at = attachment.owner,
+            None => return false,
+        }
+    }
+    true
+}
+
+fn depth(state: &State, id: EntityId) -> usize {
+    let mut at = id;
+    for depth in 0..LONGEST_CHAIN {
+        match state.attached.get(&at) {
+            Some(attachment) => at = attachment.owner,
+            None => return depth,
+        }
+    }
+    LONGEST_CHAIN
+}

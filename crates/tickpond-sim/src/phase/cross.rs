@@ -1,0 +1,160 @@
+//! Who came into or out of a zone, went over a line, came to an edge, or left the arena: what was not
+//! so after the last tick and is so now. What is born so counts as having come there.
+
+use tickpond_lang::program::{
+    Arena, Body, Edge, Event as When, KindId, LineSide, Program, Side, ZoneShape,
+};
+
+use super::sweep::{Shape, meet};
+use crate::engine::Engine;
+use crate::event::Phase;
+use crate::space;
+use crate::state::{Columns, State};
+
+/// How near to an edge a body is at it, in u; solids keep a little room.
+const AT_EDGE: f64 = 1.0e-6;
+const SOLID_AT_EDGE: f64 = 0.03;
+
+impl Engine {
+    /// The rows that crossed something in this tick, by handler.
+    pub(super) fn crossed(&mut self, state: &mut State) -> Vec<((KindId, usize), Vec<u32>)> {
+        let jobs = self.jobs(state, Phase::Contact, |h| {
+            matches!(
+                h.event,
+                When::LeaveArena
+                    | When::Enter(_)
+                    | When::Leave(_)
+                    | When::Line(..)
+                    | When::TouchEdge(_)
+            )
+        });
+        let mut crossed = Vec::new();
+        for job in jobs {
+            let rows = self.crossed_by(state, job);
+            if !rows.is_empty() {
+                crossed.push((job, rows));
+            }
+        }
+        crossed
+    }
+
+    fn crossed_by(&mut self, state: &mut State, job: (KindId, usize)) -> Vec<u32> {
+        let compiled = self.compiled.clone();
+        let program = &compiled.program;
+        let handler = &compiled.kinds[job.0.index()].handlers[job.1];
+        let Some(bit) = handler.bit else { return Vec::new() };
+        let rows = Engine::rows(state, job.0);
+        let lines = match (&handler.event, &handler.period) {
+            (When::Line(..), Some(at)) => self.values(state, Phase::Contact, job.0, at, &rows, 1),
+            _ => Vec::new(),
+        };
+        let kind = &program.kinds[job.0.index()];
+        let columns = &mut state.kinds[job.0.index()];
+        let mut crossed = Vec::new();
+        for (nth, row) in rows.into_iter().enumerate() {
+            let at = row as usize;
+            let (is_so, passed) = match &handler.event {
+                When::LeaveArena => {
+                    (is_outside(program, kind.body.reach(), columns.x[at], columns.y[at]), false)
+                }
+                When::Enter(zone) | When::Leave(zone) => {
+                    let zone = &program.zones[zone.index()].shape;
+                    let inside = space::in_zone(zone, (columns.x[at], columns.y[at]));
+                    (inside, !inside && way_meets(&program.arena, zone, columns, at))
+                }
+                When::Line(side, _) => {
+                    let line = lines.get(nth).map_or(0.0, |w| f64::from_bits(w[0]));
+                    (is_beyond(&program.arena, *side, line, columns, at), false)
+                }
+                When::TouchEdge(side) => {
+                    let gap = if kind.matter.solid { SOLID_AT_EDGE } else { AT_EDGE };
+                    (at_edge(&program.arena, &kind.body, *side, gap, columns, at), false)
+                }
+                _ => (false, false),
+            };
+            let was_so = columns.bits[at] >> bit & 1 == 1;
+            columns.bits[at] = columns.bits[at] & !(1 << bit) | u64::from(is_so) << bit;
+            let fires = match handler.event {
+                // One that flew through within a tick came in and went out.
+                When::Leave(_) => was_so && !is_so || !was_so && passed,
+                When::Enter(_) => !was_so && (is_so || passed),
+                _ => is_so && !was_so,
+            };
+            if fires {
+                crossed.push(row);
+            }
+        }
+        crossed
+    }
+}
+
+fn is_outside(program: &Program, reach: f64, x: f64, y: f64) -> bool {
+    let arena = &program.arena;
+    let past = arena.margin + reach;
+    let e = arena.edges;
+    (e.left == Edge::Open && x < arena.low.0 - past)
+        || (e.right == Edge::Open && x > arena.high.0 + past)
+        || (e.low == Edge::Open && y < arena.low.1 - past)
+        || (e.high == Edge::Open && y > arena.high.1 + past)
+}
+
+/// Whether the way of a place in this tick goes through a zone.
+fn way_meets(arena: &Arena, zone: &ZoneShape, columns: &Columns, row: usize) -> bool {
+    let (shape, middle) = match *zone {
+        ZoneShape::Box { low, high } => {
+            let half = ((high.0 - low.0) / 2.0, (high.1 - low.1) / 2.0);
+            let middle = (low.0 + half.0, low.1 + half.1);
+            (Shape::Box { half, heading: 0.0 }, middle)
+        }
+        ZoneShape::Circle { at, radius } => (Shape::Circle(radius), at),
+    };
+    let end = (columns.x[row], columns.y[row]);
+    let way = space::offset(arena, (columns.old_x[row], columns.old_y[row]), end);
+    let to = (end.0 - middle.0, end.1 - middle.1);
+    let from = (to.0 - way.0, to.1 - way.1);
+    // What stood inside at the start has only gone out.
+    let began_inside = meet(shape, Shape::Circle(0.0), from, from).is_some();
+    !began_inside && meet(shape, Shape::Circle(0.0), from, to).is_some()
+}
+
+fn is_beyond(arena: &Arena, side: LineSide, line: f64, columns: &Columns, row: usize) -> bool {
+    let (x, y) = (columns.x[row], columns.y[row]);
+    match (side, arena.y_up) {
+        (LineSide::Left, _) => x < line,
+        (LineSide::Right, _) => x > line,
+        (LineSide::Below, true) | (LineSide::Above, false) => y < line,
+        _ => y > line,
+    }
+}
+
+fn at_edge(
+    arena: &Arena,
+    body: &Body,
+    side: Option<Side>,
+    gap: f64,
+    columns: &Columns,
+    row: usize,
+) -> bool {
+    let (x, y) = (columns.x[row], columns.y[row]);
+    let (rx, ry) = match *body {
+        Body::Box { half, upright: true } => half,
+        Body::Box { half, .. } => {
+            let (sin, cos) = crate::angle::sin_cos(columns.heading[row]);
+            let (sin, cos) = (sin.abs(), cos.abs());
+            (half.0 * cos + half.1 * sin, half.0 * sin + half.1 * cos)
+        }
+        _ => (body.reach(), body.reach()),
+    };
+    let low_y = y - ry <= arena.low.1 + gap;
+    let high_y = y + ry >= arena.high.1 - gap;
+    let (bottom, top) = if arena.y_up { (low_y, high_y) } else { (high_y, low_y) };
+    let left = x - rx <= arena.low.0 + gap;
+    let right = x + rx >= arena.high.0 - gap;
+    match side {
+        Some(Side::Left) => left,
+        Some(Side::Right) => right,
+        Some(Side::Top) => top,
+        Some(Side::Bottom) => bottom,
+        None => left || right || top || bottom,
+    }
+}

@@ -1,0 +1,203 @@
+//! Solid bodies: their values go to the solver, it plays a tick, and what came of it comes back.
+//!
+//! A pond without solid kinds never comes here.
+
+use std::collections::HashMap;
+
+use rapier2d::prelude::*;
+use tickpond_lang::program::{KindId, Program};
+
+use crate::angle;
+use crate::engine::Engine;
+use crate::state::{EntityId, NEVER, Solids, State};
+use crate::vm::related;
+
+/// A solid lies still below this speed in u/s.
+const STILL_SPEED: f64 = 0.05;
+/// And below this spin in deg/s.
+const STILL_SPIN: f64 = 3.0;
+
+/// The solver's own memory; nothing in it outlives a tick.
+#[derive(Default)]
+pub(crate) struct Solver {
+    pipeline: Option<Box<PhysicsPipeline>>,
+}
+
+/// What the solver asks while it works: who leaves whom alone.
+struct Hooks<'a> {
+    program: &'a Program,
+    /// Pairs that have not been apart since a birth, lower word first.
+    together: std::collections::HashSet<(u64, u64)>,
+    /// Maker, batch and whether it is new, by identity.
+    kin: HashMap<u64, (u64, u64, bool)>,
+}
+
+impl Hooks<'_> {
+    fn passes(&self, a: u128, b: u128) -> bool {
+        let kind = |tag: u128| KindId((tag >> 64) as u32);
+        let (ka, kb) = (kind(a), kind(b));
+        let matter = |k: KindId| &self.program.kinds[k.index()].matter;
+        if matter(ka).passes.contains(&kb) || matter(kb).passes.contains(&ka) {
+            return true;
+        }
+        let (a, b) = (a as u64, b as u64);
+        if self.together.contains(&(a.min(b), a.max(b))) {
+            return true;
+        }
+        let (Some(ka), Some(kb)) = (self.kin.get(&a), self.kin.get(&b)) else { return false };
+        let new = ka.2 || kb.2;
+        new && (ka.0 == b || kb.0 == a || ka.1 != 0 && ka.1 == kb.1)
+    }
+}
+
+impl PhysicsHooks for Hooks<'_> {
+    fn filter_contact_pair(&self, context: &PairFilterContext) -> Option<SolverFlags> {
+        let tag = |handle| context.colliders.get(handle).map_or(0, |c| c.user_data);
+        let (a, b) = (tag(context.collider1), tag(context.collider2));
+        let walls = a == 0 || b == 0;
+        (walls || !self.passes(a, b)).then_some(SolverFlags::COMPUTE_RIGID_IMPULSES)
+    }
+}
+
+impl Engine {
+    /// Plays the solid bodies one tick. Fixed ones are carried where their own values say.
+    pub(crate) fn solve(&mut self, state: &mut State) {
+        let Some(mut solids) = state.solids.take() else { return };
+        let program = self.compiled.program.clone();
+        self.put_in(state, &mut solids);
+        let hooks = self.hooks(state, &program);
+        let parameters = IntegrationParameters {
+            dt: (1.0 / program.rate) as f32,
+            ..IntegrationParameters::default()
+        };
+        let gravity = Vector::new(program.gravity.0 as f32, program.gravity.1 as f32);
+        let pipeline = self.solver.pipeline.get_or_insert_with(|| Box::new(PhysicsPipeline::new()));
+        pipeline.step(
+            gravity,
+            &parameters,
+            &mut solids.islands,
+            &mut solids.broad,
+            &mut solids.narrow,
+            &mut solids.bodies,
+            &mut solids.colliders,
+            &mut solids.joints,
+            &mut solids.multi,
+            &mut solids.soft,
+            &mut solids.ccd,
+            &hooks,
+            &(),
+        );
+        take_out(state, &solids, &program);
+        state.solids = Some(solids);
+    }
+
+    /// Puts new bodies in, and tells the solver what scripts have changed. Oldest first.
+    fn put_in(&mut self, state: &State, solids: &mut Solids) {
+        let program = self.compiled.program.clone();
+        let mut order: Vec<(u64, usize, usize)> = Vec::new();
+        for (k, columns) in state.kinds.iter().enumerate() {
+            if program.kinds[k].matter.solid {
+                order.extend((0..columns.len()).map(|row| (columns.serial[row], k, row)));
+            }
+        }
+        order.sort_unstable();
+        for (_, k, row) in order {
+            let (columns, kind) = (&state.kinds[k], &program.kinds[k]);
+            let id = columns.id[row];
+            if !solids.of.contains_key(&id) {
+                solids.insert(id, kind, (k as u128) << 64 | u128::from(id.to_word()));
+            }
+            let Some(body) = solids.of.get(&id).and_then(|h| solids.bodies.get_mut(*h)) else {
+                continue;
+            };
+            let at = Vector::new(columns.x[row] as f32, columns.y[row] as f32);
+            let turn = columns.heading[row].to_radians() as f32;
+            let vel = Vector::new(columns.vx[row] as f32, columns.vy[row] as f32);
+            let active = columns.is_active(row);
+            if body.is_enabled() != active {
+                body.set_enabled(active);
+            }
+            if kind.matter.fixed {
+                body.set_next_kinematic_position(Pose::new(at, turn));
+                if columns.born[row] == state.tick {
+                    body.set_position(Pose::new(at, turn), true);
+                }
+                continue;
+            }
+            self.before_impact.insert(id, (columns.vx[row], columns.vy[row]));
+            if body.translation() != at {
+                body.set_translation(at, true);
+            }
+            let upright = body.is_rotation_locked();
+            if !upright && !same_angle(body.rotation().angle(), columns.heading[row]) {
+                body.set_rotation(Rotation::new(turn), true);
+            }
+            if body.linvel() != vel {
+                body.set_linvel(vel, true);
+            }
+            let spin = columns.spin[row].to_radians() as f32;
+            if body.angvel().to_degrees() != columns.spin[row] as f32 && body.angvel() != spin {
+                body.set_angvel(spin, true);
+            }
+        }
+    }
+
+    fn hooks<'p>(&self, state: &State, program: &'p Program) -> Hooks<'p> {
+        let together =
+            state.contacts.iter().filter(|c| c.born_so || related(state, c.elder, c.younger)).map(
+                |c| {
+                    let (a, b) = (c.elder.to_word(), c.younger.to_word());
+                    (a.min(b), a.max(b))
+                },
+            );
+        let mut together: std::collections::HashSet<(u64, u64)> = together.collect();
+        for (id, attachment) in &state.attached {
+            let (a, b) = (id.to_word(), attachment.owner.to_word());
+            together.insert((a.min(b), a.max(b)));
+        }
+        let mut kin = HashMap::new();
+        for (columns, kind) in state.kinds.iter().zip(&program.kinds) {
+            if kind.matter.solid {
+                for row in 0..columns.len() {
+                    let new = columns.born[row] == state.tick;
+                    let maker = columns.maker[row].to_word();
+                    kin.insert(columns.id[row].to_word(), (maker, columns.batch[row], new));
+                }
+            }
+        }
+        Hooks { program, together, kin }
+    }
+}
+
+/// Whether the solver's angle in rad is what was stored of it in deg.
+fn same_angle(solver: f32, stored: f64) -> bool {
+    angle::normal(f64::from(solver).to_degrees()) == stored
+}
+
+/// Takes what the solver made of the moving bodies back into the columns.
+fn take_out(state: &mut State, solids: &Solids, program: &Program) {
+    for (columns, kind) in state.kinds.iter_mut().zip(&program.kinds) {
+        if !kind.matter.solid {
+            continue;
+        }
+        for row in 0..columns.len() {
+            let id: EntityId = columns.id[row];
+            let body = solids.of.get(&id).and_then(|h| solids.bodies.get(*h));
+            let Some(body) = body.filter(|_| columns.rests_since[row] == NEVER) else { continue };
+            if !kind.matter.fixed {
+                let (at, vel) = (body.translation(), body.linvel());
+                (columns.x[row], columns.y[row]) = (f64::from(at.x) + 0.0, f64::from(at.y) + 0.0);
+                (columns.vx[row], columns.vy[row]) =
+                    (f64::from(vel.x) + 0.0, f64::from(vel.y) + 0.0);
+                if !body.is_rotation_locked() {
+                    columns.heading[row] =
+                        angle::normal(f64::from(body.rotation().angle()).to_degrees());
+                    columns.spin[row] = f64::from(body.angvel().to_degrees()) + 0.0;
+                }
+            }
+            let speed = libm::hypot(columns.vx[row], columns.vy[row]);
+            let still = speed < STILL_SPEED && columns.spin[row].abs() < STILL_SPIN;
+            columns.still[row] = if still { columns.still[row].saturating_add(1) } else { 0 };
+        }
+    }
+}
