@@ -1,6 +1,11 @@
 //! Expectations over time.
 
-use tickpond_lang::program::{Cause, Check, Expr, Happening, KindId, Program, constant};
+use std::collections::{BTreeMap, BTreeSet};
+
+use tickpond_lang::program::{
+    Cause, Check, Expr, Happening, KindId, MessageId, Program, Those, constant,
+};
+use tickpond_sim::state::EntityId;
 use tickpond_sim::{Engine, Event, State, What};
 
 /// What is known of one expectation.
@@ -18,6 +23,12 @@ pub struct Verdict {
     event_held: bool,
     /// Whether what must hold at the end holds now.
     holds_now: bool,
+    /// Those it is about, if it has a condition on them.
+    those: BTreeSet<EntityId>,
+    /// How often each it is about was hurt.
+    hurt: BTreeMap<EntityId, u64>,
+    /// Whether it is judged in this run: on a tape only if that is played.
+    set_aside: bool,
 }
 
 /// How an expectation stands.
@@ -46,6 +57,11 @@ impl Verdict {
         self.failed.get_or_insert(tick);
     }
 
+    /// Whether it is judged in this run at all: one on a tape that is not played is not.
+    pub fn is_judged(&self) -> bool {
+        !self.set_aside
+    }
+
     fn must(&mut self, holds: bool, tick: u64) {
         self.tried = true;
         if !holds {
@@ -65,6 +81,15 @@ impl Judge {
     /// Nothing judged yet.
     pub fn new(program: &Program) -> Judge {
         Judge { verdicts: vec![Verdict::default(); program.expects.len()] }
+    }
+
+    /// Nothing judged yet, in a run on this tape. Expectations on other tapes are set aside.
+    pub fn on(program: &Program, tape: Option<String>) -> Judge {
+        let mut judge = Judge::new(program);
+        for (verdict, expect) in judge.verdicts.iter_mut().zip(&program.expects) {
+            verdict.set_aside = expect.tape.is_some() && expect.tape != tape;
+        }
+        judge
     }
 
     /// Takes the verdicts over to an edited program: an expectation with the same words and the
@@ -87,7 +112,7 @@ impl Judge {
         let program = engine.program().clone();
         for (at, expect) in program.expects.iter().enumerate() {
             let mut verdict = std::mem::take(&mut self.verdicts[at]);
-            if verdict.failed.is_none() {
+            if verdict.failed.is_none() && !verdict.set_aside {
                 let seen = Seen { program: &program, state, events, at };
                 seen.judge(&expect.check, &mut verdict, engine);
             }
@@ -98,12 +123,17 @@ impl Judge {
     /// Closes the books: what had to be met by now and was not, failed.
     pub fn close(&mut self, program: &Program, tick: u64) {
         for (verdict, expect) in self.verdicts.iter_mut().zip(&program.expects) {
-            if let Check::InTheEnd(_) = expect.check {
+            if let (Check::InTheEnd(_), false) = (&expect.check, verdict.set_aside) {
                 let holds = verdict.holds_now;
                 verdict.must(holds, tick);
             }
         }
     }
+}
+
+/// Whether an expectation is about an entity.
+fn is_of(those: &Those, verdict: &Verdict, id: EntityId) -> bool {
+    those.condition.is_none() || verdict.those.contains(&id)
 }
 
 /// One tick as an expectation sees it.
@@ -124,16 +154,38 @@ impl Seen<'_> {
     fn judge(&self, check: &Check, verdict: &mut Verdict, engine: &mut Engine) {
         let now = self.state.tick;
         match check {
-            Check::LivesAtMost(kinds, time) => self.lives_at_most(kinds, time, verdict),
-            Check::LivesAtLeast(kinds, time) => {
+            Check::LivesAtMost(those, time) => {
+                self.gather(those, verdict, engine);
+                self.lives_at_most(those, time, verdict);
+            }
+            Check::LivesAtLeast(those, time) => {
+                self.gather(those, verdict, engine);
                 let least = self.ticks(time) as f64;
-                for event in self.ends(kinds, &[]) {
-                    verdict.must(event.value.unwrap_or(0.0) >= least, now);
+                for event in self.ends(&those.kinds, &[]) {
+                    if is_of(those, verdict, event.who.id) {
+                        verdict.must(event.value.unwrap_or(0.0) >= least, now);
+                    }
                 }
             }
-            Check::EndsBy(kinds, causes) => {
-                for event in self.ends(kinds, &[]) {
-                    verdict.must(event.cause.is_some_and(|c| causes.contains(&c)), now);
+            Check::EndsBy(those, causes) => {
+                self.gather(those, verdict, engine);
+                for event in self.ends(&those.kinds, &[]) {
+                    if is_of(those, verdict, event.who.id) {
+                        verdict.must(event.cause.is_some_and(|c| causes.contains(&c)), now);
+                    }
+                }
+            }
+            Check::HurtAtMost(those, most) => {
+                self.gather(those, verdict, engine);
+                let most = constant(most, &self.state.knobs).unwrap_or(0.0);
+                for event in self.events.iter().filter(|e| e.what == What::Hurt) {
+                    let id = event.who.id;
+                    if those.kinds.contains(&event.who.kind) && is_of(those, verdict, id) {
+                        let times = verdict.hurt.entry(id).or_insert(0);
+                        *times += 1;
+                        let times = *times as f64;
+                        verdict.must(times <= most, now);
+                    }
                 }
             }
             Check::Always(_) => verdict.must(self.holds(engine), now),
@@ -183,17 +235,39 @@ impl Seen<'_> {
         })
     }
 
-    /// Rows are in the order of birth, so the first of a kind is the oldest.
-    fn lives_at_most(&self, kinds: &[KindId], time: &Expr, verdict: &mut Verdict) {
-        let most = self.ticks(time);
-        for kind in kinds {
+    /// Notes those born in this tick that meet the condition.
+    fn gather(&self, those: &Those, verdict: &mut Verdict, engine: &mut Engine) {
+        if those.condition.is_none() {
+            return;
+        }
+        for kind in &those.kinds {
             let columns = &self.state.kinds[kind.index()];
-            if let Some(born) = columns.born.first() {
-                verdict.must(self.state.tick - born <= most, self.state.tick);
+            // Rows are in the order of birth: those of this tick are the last.
+            let first = columns.born.partition_point(|born| *born < self.state.tick);
+            let rows: Vec<u32> = (first as u32..columns.len() as u32).collect();
+            let meet = engine.those(self.state, self.at, *kind, &rows);
+            for (row, meets) in rows.into_iter().zip(meet) {
+                if meets {
+                    verdict.those.insert(columns.id[row as usize]);
+                }
             }
         }
-        for event in self.ends(kinds, &[]) {
-            verdict.must(event.value.unwrap_or(0.0) as u64 <= most, self.state.tick);
+    }
+
+    fn lives_at_most(&self, those: &Those, time: &Expr, verdict: &mut Verdict) {
+        let (most, now) = (self.ticks(time), self.state.tick);
+        for kind in &those.kinds {
+            let columns = &self.state.kinds[kind.index()];
+            // The oldest first; with a condition, the oldest that meets it.
+            let oldest = (0..columns.len()).find(|row| is_of(those, verdict, columns.id[*row]));
+            if let Some(row) = oldest {
+                verdict.must(now - columns.born[row] <= most, now);
+            }
+        }
+        for event in self.ends(&those.kinds, &[]) {
+            if is_of(those, verdict, event.who.id) {
+                verdict.must(event.value.unwrap_or(0.0) as u64 <= most, now);
+            }
         }
     }
 
@@ -218,6 +292,16 @@ impl Seen<'_> {
                 self.events.iter().filter(born).count()
             }
             Happening::Ends(kinds, causes) => self.ends(kinds, causes).count(),
+            Happening::Hurt(kinds) => {
+                let hurt = |e: &&Event| e.what == What::Hurt && kinds.contains(&e.who.kind);
+                self.events.iter().filter(hurt).count()
+            }
+            Happening::Sent(message) => self.mail(What::Sent, *message),
+            Happening::Heard(message) => self.mail(What::Heard, *message),
+            Happening::Press(input) => {
+                let pressed = 1u64.checked_shl(input.0).unwrap_or(0) & self.state.input.pressed;
+                usize::from(pressed != 0)
+            }
             Happening::Turns(_) => {
                 let holds = engine.event_holds(self.state, self.at).unwrap_or(false);
                 let turned = holds && !verdict.event_held;
@@ -225,6 +309,10 @@ impl Seen<'_> {
                 usize::from(turned)
             }
         }
+    }
+
+    fn mail(&self, what: What, message: MessageId) -> usize {
+        self.events.iter().filter(|e| e.what == what && e.message == Some(message)).count()
     }
 
     /// A span is met by one tick in which it holds, and fails when it passes without.

@@ -13,7 +13,7 @@ pub mod report;
 pub mod run;
 
 pub use judge::{Outcome, Verdict};
-pub use options::{OptionsError, RunOptions};
+pub use options::{OptionsError, RunOptions, TapeChoice};
 pub use record::Record;
 pub use report::Report;
-pub use run::{Edited, Run};
+pub use run::{Edited, Input, Run};

@@ -2,7 +2,7 @@
 
 use thiserror::Error;
 use tickpond_lang::lex::lex;
-use tickpond_lang::program::{Knob, Program};
+use tickpond_lang::program::{Knob, Program, Tape};
 use tickpond_lang::syntax::SyntaxKind;
 use tickpond_lang::units;
 
@@ -15,11 +15,58 @@ pub struct RunOptions {
     pub knobs: Vec<(String, String)>,
     /// Runs handlers in an order shuffled by this seed; nothing may change.
     pub shuffle: Option<u64>,
+    /// How many threads run handlers; nothing may change. At least 1.
+    pub threads: usize,
+    /// Fewest entities a second thread is used for.
+    pub grain: usize,
+    /// The tape that is played.
+    pub tape: TapeChoice,
 }
 
 impl Default for RunOptions {
     fn default() -> RunOptions {
-        RunOptions { seed: 1, knobs: Vec::new(), shuffle: None }
+        RunOptions {
+            seed: 1,
+            knobs: Vec::new(),
+            shuffle: None,
+            threads: 1,
+            grain: 1024,
+            tape: TapeChoice::default(),
+        }
+    }
+}
+
+/// Which tape a run plays.
+#[derive(Clone, Debug, PartialEq, Eq, Default)]
+pub enum TapeChoice {
+    /// None.
+    #[default]
+    Nothing,
+    /// The first that is marked `played`, if one is.
+    Played,
+    /// The one with this name.
+    Named(String),
+}
+
+impl TapeChoice {
+    /// The tape of a program that is meant, if there is one.
+    ///
+    /// # Errors
+    /// [`OptionsError::UnknownTape`] if the named one is not there.
+    pub fn of<'p>(&self, program: &'p Program) -> Result<Option<&'p Tape>, OptionsError> {
+        match self {
+            TapeChoice::Nothing => Ok(None),
+            TapeChoice::Played => Ok(program.tapes.iter().find(|t| t.played)),
+            TapeChoice::Named(name) => {
+                let tape = program.tapes.iter().find(|t| t.name == *name);
+                tape.map(Some).ok_or_else(|| {
+                    let names: Vec<String> =
+                        program.tapes.iter().map(|t| format!("\"{}\"", t.name)).collect();
+                    let known = if names.is_empty() { "none".into() } else { names.join(", ") };
+                    OptionsError::UnknownTape { name: name.clone(), known }
+                })
+            }
+        }
     }
 }
 
@@ -30,6 +77,14 @@ pub enum OptionsError {
     #[error("there is no knob `{name}`; this pond has {known}")]
     UnknownKnob {
         /// What was typed.
+        name: String,
+        /// The names there are, in words.
+        known: String,
+    },
+    /// No tape of that name.
+    #[error("there is no tape \"{name}\"; this pond has {known}")]
+    UnknownTape {
+        /// What was asked for.
         name: String,
         /// The names there are, in words.
         known: String,

@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use tickpond_lang::program::{Cause, KindId, Program};
+use tickpond_lang::program::{Cause, Kind, KindId, Program};
 use tickpond_sim::{Event, State, What};
 
 /// Most events kept in detail; the oldest go first. Any stretch can be made again from a keyframe.
@@ -23,6 +23,9 @@ pub struct Series {
     pub lives: Vec<(u64, u64)>,
     /// Tick and cause of each end.
     pub causes: Vec<(u64, Cause)>,
+    /// How many are in each state at the end of each tick: the state's name, with its track's before it
+    /// if that is a behaviour's.
+    pub states: Vec<(String, Vec<u32>)>,
 }
 
 /// A watch over time.
@@ -50,6 +53,19 @@ pub struct Record {
     kept_from: u64,
 }
 
+/// The names of a kind's states, track by track; those of behaviours with the track's before them.
+pub fn state_names(program: &Program, kind: &Kind) -> Vec<String> {
+    let tracks = kind.tracks.iter();
+    let names = tracks.flat_map(|track| {
+        let own = &program.track_names[track.name.0 as usize];
+        track.states.iter().map(move |(state, _)| {
+            let name = &program.state_names[state.0 as usize];
+            if own.is_empty() { name.clone() } else { format!("{own}.{name}") }
+        })
+    });
+    names.collect()
+}
+
 impl Record {
     /// Makes room for a program's kinds and watches; what is known already goes on.
     pub fn adopt(&mut self, program: &Program) {
@@ -62,13 +78,19 @@ impl Record {
         for (id, kind) in program.entity_kinds() {
             self.places[id.index()] = Some(self.kinds.len());
             let series = by_name.get(&kind.name).and_then(|at| known[*at].take());
-            self.kinds.push(series.unwrap_or_else(|| Series {
+            let mut series = series.unwrap_or_else(|| Series {
                 name: kind.name.clone(),
                 live: vec![0; len],
                 born: vec![0; len],
                 ended: vec![0; len],
                 ..Series::default()
-            }));
+            });
+            for name in state_names(program, kind) {
+                if !series.states.iter().any(|(state, _)| *state == name) {
+                    series.states.push((name, vec![0; len]));
+                }
+            }
+            self.kinds.push(series);
         }
         self.kinds.extend(known.into_iter().flatten());
         for watch in &program.watches {
@@ -86,6 +108,7 @@ impl Record {
             series.live.push(0);
             series.born.push(0);
             series.ended.push(0);
+            series.states.iter_mut().for_each(|(_, counts)| counts.push(0));
         }
         let at = self.len;
         for (columns, place) in state.kinds.iter().zip(&self.places) {
@@ -93,6 +116,7 @@ impl Record {
                 self.kinds[*place].live[at] = columns.len() as u32;
             }
         }
+        self.count_states(program, state);
         for event in &events {
             self.count(state, event);
         }
@@ -107,6 +131,28 @@ impl Record {
             self.kept_from = self.events[cut].tick + 1;
             let from = self.kept_from;
             self.events.retain(|e| e.tick >= from);
+        }
+    }
+
+    fn count_states(&mut self, program: &Program, state: &State) {
+        let at = self.len;
+        for ((columns, kind), place) in state.kinds.iter().zip(&program.kinds).zip(&self.places) {
+            let Some(place) = place else { continue };
+            if kind.tracks.is_empty() {
+                continue;
+            }
+            let names = state_names(program, kind);
+            let mut names = names.iter();
+            for (values, track) in columns.tracks.iter().zip(&kind.tracks) {
+                let mut counts = vec![0u32; track.states.len()];
+                values.now.iter().for_each(|state| counts[*state as usize] += 1);
+                for (name, count) in names.by_ref().zip(counts) {
+                    let series = self.kinds[*place].states.iter_mut().find(|(n, _)| n == name);
+                    if let Some((_, series)) = series {
+                        series[at] = count;
+                    }
+                }
+            }
         }
     }
 
@@ -136,6 +182,8 @@ impl Record {
             series.live.truncate(self.len);
             series.born.truncate(self.len);
             series.ended.truncate(self.len);
+            let len = self.len;
+            series.states.iter_mut().for_each(|(_, counts)| counts.truncate(len));
             series.lives.retain(|(t, _)| *t <= tick);
             series.causes.retain(|(t, _)| *t <= tick);
         }

@@ -135,12 +135,20 @@ fn kinds(run: &Run) -> BTreeMap<String, KindReport> {
             peak: totals.peak,
             peak_tick: totals.peak_tick,
             ended: ended.filter(|(_, count)| *count > 0).collect(),
-            states: BTreeMap::new(),
+            states: states(run, &kind.name),
             lifetime_s: lifetime.map(|[min, median, max]| LifetimeReport { min, median, max }),
         };
         (kind.name.clone(), report)
     };
     program.entity_kinds().map(report).collect()
+}
+
+/// How many are in each state at the present place.
+fn states(run: &Run, kind: &str) -> BTreeMap<String, u64> {
+    let at = run.tick() as usize;
+    let series = run.record().kinds.iter().find(|s| s.name == kind);
+    let states = series.iter().flat_map(|s| &s.states);
+    states.filter_map(|(name, counts)| Some((name.clone(), u64::from(*counts.get(at)?)))).collect()
 }
 
 fn messages(run: &Run) -> BTreeMap<String, MessageReport> {
@@ -166,6 +174,7 @@ fn expectations(run: &Run) -> Vec<ExpectationReport> {
     let program = run.program();
     let expects = program.expects.iter().zip(run.verdicts());
     expects
+        .filter(|(_, verdict)| verdict.is_judged())
         .map(|(expect, verdict)| ExpectationReport {
             text: expect.words.clone(),
             line: program.lines.line(expect.span.start),

@@ -3,9 +3,9 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use tickpond_lang::program::{InputId, Program};
+use tickpond_lang::program::{InputId, Program, Tape, TapeAct};
 use tickpond_sim::carry::carry;
-use tickpond_sim::{Engine, Event, KeyChange, State};
+use tickpond_sim::{Engine, Event, InputChange, State};
 
 use crate::judge::{Judge, Verdict};
 use crate::keyframes::Keyframes;
@@ -29,6 +29,15 @@ struct Moment {
     judge: Judge,
 }
 
+/// Something the player did, by the input's name: names outlive edits.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Input {
+    /// A key went down or up.
+    Key(String, bool),
+    /// A pointer was moved to a place in u.
+    Move(String, (f64, f64)),
+}
+
 /// What became of an edit.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Edited {
@@ -45,8 +54,8 @@ pub struct Run {
     segments: Vec<Segment>,
     now: Moment,
     record: Record,
-    /// Keys by the tick before which they changed.
-    keys: BTreeMap<u64, Vec<(String, bool)>>,
+    /// Input by the tick before which it changed.
+    keys: BTreeMap<u64, Vec<Input>>,
     keyframes: Keyframes<Moment>,
     options: RunOptions,
     /// How many of all kinds lived, tick by tick, in the run before the last edit or restart.
@@ -60,17 +69,21 @@ impl Run {
     /// [`OptionsError`] if a knob named in the options is not there or its value does not fit.
     pub fn new(program: Arc<Program>, options: RunOptions) -> Result<Run, OptionsError> {
         let knobs = options.knob_values(&program)?;
+        let keys = options.tape.of(&program)?.map(|tape| taped(&program, tape)).unwrap_or_default();
+        let tape = options.tape.of(&program)?.map(|tape| tape.name.clone());
         let mut engine = Engine::new(program.clone());
         engine.shuffle = options.shuffle;
+        engine.threads = options.threads;
+        engine.grain = options.grain;
         let mut events = Vec::new();
         let state = engine.open_with(options.seed, &knobs, &mut events);
         let mut record = Record::default();
         record.adopt(&program);
         let mut run = Run {
-            now: Moment { state, judge: Judge::new(&program) },
+            now: Moment { state, judge: Judge::on(&program, tape) },
             segments: vec![Segment { from: 0, engine }],
             record,
-            keys: BTreeMap::new(),
+            keys,
             keyframes: Keyframes::new(KEYFRAME_BUDGET),
             options,
             ghost: None,
@@ -170,13 +183,19 @@ impl Run {
         self.now.judge = self.now.judge.carry(old.program(), new.program());
     }
 
-    fn keys_at(&self, tick: u64, segment: usize) -> Vec<KeyChange> {
+    fn keys_at(&self, tick: u64, segment: usize) -> Vec<InputChange> {
         let inputs = &self.segments[segment].engine.program().inputs;
         let keys = self.keys.get(&tick).map(Vec::as_slice).unwrap_or(&[]);
         keys.iter()
-            .filter_map(|(name, down)| {
-                let at = inputs.iter().position(|i| i.name == *name)?;
-                Some(KeyChange { input: InputId(at as u32), down: *down })
+            .filter_map(|change| {
+                let find = |name: &str| {
+                    let at = inputs.iter().position(|i| i.name == name)?;
+                    Some(InputId(at as u32))
+                };
+                Some(match change {
+                    Input::Key(name, down) => InputChange::Key { input: find(name)?, down: *down },
+                    Input::Move(name, to) => InputChange::Move { input: find(name)?, to: *to },
+                })
             })
             .collect()
     }
@@ -202,7 +221,19 @@ impl Run {
     pub fn press(&mut self, input: &str, down: bool) {
         self.forget_future();
         let next = self.tick() + 1;
-        self.keys.entry(next).or_default().push((input.to_string(), down));
+        self.keys.entry(next).or_default().push(Input::Key(input.to_string(), down));
+    }
+
+    /// Notes that a pointer is moved to a place in u for the next tick, as [`Run::press`] does a key.
+    pub fn point(&mut self, input: &str, to: (f64, f64)) {
+        self.forget_future();
+        let next = self.tick() + 1;
+        self.keys.entry(next).or_default().push(Input::Move(input.to_string(), to));
+    }
+
+    /// The input of the run so far, by the tick before which it came.
+    pub fn input(&self) -> &BTreeMap<u64, Vec<Input>> {
+        &self.keys
     }
 
     /// Forgets everything after the present tick.
@@ -266,6 +297,8 @@ impl Run {
         self.options.knob_values(&program)?;
         let mut engine = Engine::new(program.clone());
         engine.shuffle = self.options.shuffle;
+        engine.threads = self.options.threads;
+        engine.grain = self.options.grain;
         let at = self.segment_at(self.tick());
         let old = &self.segments[at].engine;
         if same_meaning(&old.program().text, &program.text) {
@@ -338,6 +371,40 @@ impl Run {
     }
 }
 
+/// The input a tape comes to. In a tick keys go up before they go down again.
+fn taped(program: &Program, tape: &Tape) -> BTreeMap<u64, Vec<Input>> {
+    let mut keys: BTreeMap<u64, Vec<Input>> = BTreeMap::new();
+    let mut key = |tick: u64, input: InputId, down: bool| {
+        let name = program.inputs[input.index()].name.clone();
+        keys.entry(tick).or_default().push(Input::Key(name, down));
+    };
+    for step in &tape.steps {
+        match step.act {
+            TapeAct::Tap { times, every } => {
+                for nth in 0..u64::from(times) {
+                    key(step.at + nth * every, step.input, true);
+                    key(step.at + nth * every + 1, step.input, false);
+                }
+            }
+            TapeAct::Hold { until } => {
+                key(step.at, step.input, true);
+                key(until, step.input, false);
+            }
+            TapeAct::Move { .. } => {}
+        }
+    }
+    for step in &tape.steps {
+        if let TapeAct::Move { to } = step.act {
+            let name = program.inputs[step.input.index()].name.clone();
+            keys.entry(step.at).or_default().push(Input::Move(name, to));
+        }
+    }
+    for changes in keys.values_mut() {
+        changes.sort_by_key(|change| matches!(change, Input::Key(_, true)));
+    }
+    keys
+}
+
 /// Whether two texts differ in comments and spaces alone.
 fn same_meaning(a: &str, b: &str) -> bool {
     fn words(text: &str) -> impl Iterator<Item = String> {
@@ -353,5 +420,6 @@ fn size_of(state: &State) -> usize {
     let words: usize =
         state.kinds.iter().map(|c| c.len() * (18 + c.vars.len() + c.clocks.len())).sum();
     let requests = state.births.len() * 320 + state.letters.len() * 120 + state.waits.len() * 200;
-    words * 8 + requests + state.contacts.len() * 40 + state.fired.len() * 8 + 4096
+    let solids = state.solids.as_ref().map_or(0, |solids| solids.bytes());
+    solids + words * 8 + requests + state.contacts.len() * 40 + state.fired.len() * 8 + 4096
 }

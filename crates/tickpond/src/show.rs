@@ -41,6 +41,7 @@ pub fn diagnostic(
     let level = match d.severity {
         Severity::Error => Level::ERROR,
         Severity::Finding => Level::WARNING.with_name("finding"),
+        Severity::Hint => Level::NOTE.with_name("hint"),
     };
     let mut group = level.primary_title("").element(snippet);
     if let Some(help) = &d.help {
@@ -53,18 +54,18 @@ pub fn diagnostic(
     format!("{head}\n{body}\n")
 }
 
-/// How many errors and findings there are, in words.
+/// How many errors, findings and hints there are, in words.
 pub fn tally(diagnostics: &[Diagnostic]) -> String {
-    let errors = diagnostics.iter().filter(|d| d.severity == Severity::Error).count();
-    let findings = diagnostics.len() - errors;
-    let many = |count: usize, word: &str| match count {
-        1 => format!("1 {word}"),
-        _ => format!("{count} {word}s"),
+    let many = |severity: Severity| {
+        let count = diagnostics.iter().filter(|d| d.severity == severity).count();
+        let word = severity.word();
+        match count {
+            0 => None,
+            1 => Some(format!("1 {word}")),
+            _ => Some(format!("{count} {word}s")),
+        }
     };
-    match (errors, findings) {
-        (0, 0) => "no errors, no findings".into(),
-        (0, _) => many(findings, "finding"),
-        (_, 0) => many(errors, "error"),
-        _ => format!("{}, {}", many(errors, "error"), many(findings, "finding")),
-    }
+    let parts = [Severity::Error, Severity::Finding, Severity::Hint].map(many);
+    let parts: Vec<String> = parts.into_iter().flatten().collect();
+    if parts.is_empty() { "no errors, no findings".into() } else { parts.join(", ") }
 }

@@ -72,7 +72,7 @@ fn run_writes_its_tables() {
         .success()
         .stdout(contains("midge"));
     let table = std::fs::read_to_string(series).unwrap();
-    assert!(table.starts_with("tick,midge,drop,frog,heron,speck,crowd,hits\n"), "{table}");
+    assert!(table.starts_with("tick,midge,drop,frog,heron,speck,crowd,hits,scared\n"), "{table}");
     assert_eq!(table.lines().count(), 302);
     let events = std::fs::read_to_string(events).unwrap();
     let first: serde_json::Value = serde_json::from_str(events.lines().next().unwrap()).unwrap();
@@ -245,4 +245,76 @@ fn a_drawing_needs_an_ending() {
 fn without_a_terminal_the_workbench_says_so() {
     tickpond().arg("demo").assert().code(2).stderr(contains("needs a terminal"));
     tickpond().args(["demo", "nowhere"]).assert().code(2).stderr(contains("there is dusk"));
+}
+
+#[rstest]
+fn explain_prints_a_page_or_the_list() {
+    tickpond().args(["explain", "f0603"]).assert().success().stdout(contains("Wrong:"));
+    tickpond().arg("explain").assert().success().stdout(contains("E0401").and(contains("H0701")));
+    tickpond().args(["explain", "F9999"]).assert().code(2).stderr(contains("lists them all"));
+}
+
+#[rstest]
+fn fmt_writes_once_and_leaves_what_it_cannot_read() {
+    let folder = tempfile::tempdir().unwrap();
+    let (good, bad) = (folder.path().join("a.pond"), folder.path().join("b.pond"));
+    std::fs::write(&good, "pond \"t\" {arena 10 x 10}\n// kept\nkind a{look \"a\"}").unwrap();
+    std::fs::write(&bad, "pond \"t\" { arena").unwrap();
+    tickpond().args(["fmt", "--check"]).arg(&good).assert().code(1).stdout(contains("a.pond"));
+    tickpond().arg("fmt").arg(folder.path()).assert().code(2).stderr(contains("left as it is"));
+    let text = std::fs::read_to_string(&good).unwrap();
+    assert_eq!(text, "pond \"t\" { arena 10 x 10 }\n// kept\nkind a { look \"a\" }\n");
+    assert_eq!(std::fs::read_to_string(&bad).unwrap(), "pond \"t\" { arena");
+    tickpond().args(["fmt", "--check"]).arg(&good).assert().success();
+}
+
+fn shot() -> std::path::PathBuf {
+    dusk().with_file_name("gallery").join("03_pond_shot.pond")
+}
+
+#[rstest]
+#[case::its_own(&[], 4)]
+#[case::none(&["--no-tape"], 0)]
+#[case::by_name(&["--tape", "taps, then held"], 4)]
+fn a_tape_is_played(#[case] args: &[&str], #[case] drops: u64) {
+    let out = tickpond().arg("run").arg(shot()).args(["--for", "8s", "--json"]).args(args).output();
+    let report: serde_json::Value = serde_json::from_slice(&out.unwrap().stdout).unwrap();
+    assert_eq!(report["kinds"]["drop"]["born"], drops);
+}
+
+#[rstest]
+fn a_tape_can_come_from_a_file() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("two.tape");
+    std::fs::write(&file, "at 1 s tap spit\nat 2 s tap spit\n").unwrap();
+    let run = |file: &std::path::Path| {
+        tickpond()
+            .arg("run")
+            .arg(shot())
+            .args(["--for", "4s", "--json", "--tape"])
+            .arg(file)
+            .output()
+    };
+    let report: serde_json::Value = serde_json::from_slice(&run(&file).unwrap().stdout).unwrap();
+    assert_eq!(report["kinds"]["drop"]["born"], 2);
+    std::fs::write(&file, "at 1 s tap spti\n").unwrap();
+    let out = run(&file).unwrap();
+    assert_eq!(out.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&out.stderr).contains("two.tape:1:12: error[E0301]"));
+    let missing = tickpond().arg("run").arg(shot()).args(["--tape", "nothing"]).output().unwrap();
+    assert_eq!(missing.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&missing.stderr).contains("taps, then held"));
+}
+
+#[rstest]
+fn threads_and_shuffling_leave_the_digest_alone() {
+    let digest = |args: &[&str]| {
+        let out =
+            tickpond().arg("run").arg(dusk()).args(["--for", "20s", "--json"]).args(args).output();
+        let report: serde_json::Value = serde_json::from_slice(&out.unwrap().stdout).unwrap();
+        report["digest"].as_str().unwrap().to_string()
+    };
+    let plain = digest(&[]);
+    assert_eq!(digest(&["--threads", "2"]), plain);
+    assert_eq!(digest(&["--shuffle", "5"]), plain);
 }

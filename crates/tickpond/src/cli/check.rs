@@ -49,15 +49,17 @@ struct DiagnosticReport<'a> {
 /// Reports errors and findings of every pond.
 pub fn check(args: &CheckArgs) -> Result<(), Failure> {
     let files = ponds_in(&args.paths)?;
-    let (mut errors, mut findings) = (0, 0);
+    let (mut errors, mut findings, mut hints) = (0, 0, 0);
     let mut reports = Vec::new();
     for file in &files {
         let text = read_text(file)?;
         let compiled = tickpond_lang::compile(&text);
-        let broken = |d: &&Diagnostic| d.severity == Severity::Error;
-        let count = compiled.diagnostics.iter().filter(broken).count();
-        errors += count;
-        findings += compiled.diagnostics.len() - count;
+        let count = |severity| {
+            compiled.diagnostics.iter().filter(|d: &&Diagnostic| d.severity == severity).count()
+        };
+        errors += count(Severity::Error);
+        findings += count(Severity::Finding);
+        hints += count(Severity::Hint);
         if args.json {
             reports.push(json(file, &text, &compiled.diagnostics));
         } else {
@@ -65,8 +67,9 @@ pub fn check(args: &CheckArgs) -> Result<(), Failure> {
         }
     }
     if args.json {
-        let object =
-            serde_json::json!({ "files": reports, "errors": errors, "findings": findings });
+        let object = serde_json::json!({
+            "files": reports, "errors": errors, "findings": findings, "hints": hints
+        });
         print(&format!("{object:#}\n"))?;
     }
     match (errors, findings) {

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 
 use super::complain;
-use super::options::{PlayArgs, guard_words, load, play};
+use super::options::{PlayArgs, guard_words, play};
 use crate::drawing::{Format, write_drawing};
 use crate::failure::{Code, Failure};
 
@@ -35,7 +35,7 @@ enum What {
 /// Plays a pond and draws the run. A run a guard has stopped is drawn as far as it went.
 pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
     let format = Format::of(&args.out)?;
-    let program = load(&args.file)?;
+    let program = args.play.load(&args.file)?;
     let ticks = args.play.length(program.rate)?;
     let run = play(program, args.play.options(args.seed), ticks)?;
     let What::Counts = args.what;

@@ -3,6 +3,8 @@
 
 mod check;
 mod draw;
+mod explain;
+mod fmt;
 mod junit;
 mod new;
 mod open;
@@ -35,6 +37,10 @@ enum Command {
     New(new::NewArgs),
     /// Report errors and findings
     Check(check::CheckArgs),
+    /// Print a page on a code, with an example of wrong and of right
+    Explain(explain::ExplainArgs),
+    /// Format ponds in place
+    Fmt(fmt::FmtArgs),
     /// Play a pond without a screen
     Run(run::RunArgs),
     /// Judge every pond's expectations
@@ -57,6 +63,8 @@ pub fn main() -> ExitCode {
         Some(Command::Open(args)) => open::open(&args),
         Some(Command::New(args)) => new::new(&args),
         Some(Command::Check(args)) => check::check(&args),
+        Some(Command::Explain(args)) => explain::explain(&args),
+        Some(Command::Fmt(args)) => fmt::fmt(&args),
         Some(Command::Run(args)) => run::run(&args),
         Some(Command::Test(args)) => test::test(&args),
         Some(Command::Draw(args)) => draw::draw(&args),

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use clap::Args;
 use indicatif::{ProgressBar, ProgressStyle};
-use tickpond_lab::{Run, RunOptions};
+use tickpond_lab::{Run, RunOptions, TapeChoice};
 use tickpond_lang::lines::LineIndex;
 use tickpond_lang::program::Program;
 use tickpond_lang::{units, units::Dim};
@@ -34,6 +34,16 @@ pub struct PlayArgs {
     /// Run the handlers of each phase in an order shuffled by this seed; the result stays the same
     #[arg(long, value_name = "SEED")]
     pub shuffle: Option<u64>,
+    /// Threads that run the handlers of a phase; the result stays the same
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=64))]
+    pub threads: u8,
+    /// Tape to play: a name in the pond, or a file with the steps of one [default: the tape marked
+    /// `played`]
+    #[arg(long, value_name = "NAME|FILE", conflicts_with = "no_tape")]
+    pub tape: Option<String>,
+    /// Play no tape, not even one marked `played`
+    #[arg(long)]
+    pub no_tape: bool,
 }
 
 fn name_and_value(text: &str) -> Result<(String, String), String> {
@@ -61,7 +71,41 @@ impl PlayArgs {
 
     /// The options of a run with this seed.
     pub fn options(&self, seed: u64) -> RunOptions {
-        RunOptions { seed, knobs: self.set.clone(), shuffle: self.shuffle }
+        let tape = match &self.tape {
+            Some(name) => TapeChoice::Named(name.clone()),
+            None if self.no_tape => TapeChoice::Nothing,
+            None => TapeChoice::Played,
+        };
+        RunOptions {
+            seed,
+            knobs: self.set.clone(),
+            shuffle: self.shuffle,
+            threads: usize::from(self.threads),
+            tape,
+            ..RunOptions::default()
+        }
+    }
+
+    /// Reads and compiles a pond, and the tape's file if one is named.
+    ///
+    /// A file's steps are taken in as a tape of the pond with the file's name.
+    pub fn load(&self, path: &Path) -> Result<Arc<Program>, Failure> {
+        let program = load(path)?;
+        let Some(name) = &self.tape else { return Ok(program) };
+        let file = Path::new(name);
+        if program.tapes.iter().any(|t| t.name == *name) || !file.exists() {
+            return Ok(program);
+        }
+        let steps = read_text(file)?;
+        let compiled = tickpond_lang::compile_with_tape(&program.text, name, &steps);
+        if let Some(program) = compiled.program {
+            return Ok(program);
+        }
+        let lines = LineIndex::new(&steps);
+        for d in &compiled.diagnostics {
+            complain(&show::diagnostic(name, &steps, &lines, d, colour()));
+        }
+        Err(Failure::said(Code::Wrong))
     }
 }
 
@@ -144,6 +188,9 @@ pub fn guard_words(run: &Run, file: &Path) -> Option<String> {
     words.push_str(match stopped.guard {
         tickpond_sim::Guard::Entities => {
             "\nhelp: give them a way to end, `keep at most N alive`, or raise `limit` in the header"
+        }
+        tickpond_sim::Guard::Births => {
+            "\nhelp: spawn fewer at once, or raise `births per tick` in the header's `limit`"
         }
         tickpond_sim::Guard::BirthRounds => "\nhelp: put a delay before the birth",
         tickpond_sim::Guard::Steps => "\nhelp: repeat less often, or wait in between",

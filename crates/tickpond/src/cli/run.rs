@@ -8,7 +8,7 @@ use clap::Args;
 use tickpond_lab::files::{write_events, write_series};
 use tickpond_lab::{Report, Run};
 
-use super::options::{PlayArgs, guard_words, load, play};
+use super::options::{PlayArgs, guard_words, play};
 use super::{complain, print};
 use crate::failure::{Code, Failure};
 
@@ -34,7 +34,7 @@ pub struct RunArgs {
 
 /// Plays a pond and sums it up.
 pub fn run(args: &RunArgs) -> Result<(), Failure> {
-    let program = load(&args.file)?;
+    let program = args.play.load(&args.file)?;
     let ticks = args.play.length(program.rate)?;
     let run = play(program, args.play.options(args.seed), ticks)?;
     if let Some(path) = &args.series {

@@ -3,11 +3,11 @@
 use std::path::{Path, PathBuf};
 
 use clap::Args;
-use tickpond_lab::Report;
+use tickpond_lab::{Report, RunOptions, TapeChoice};
 
 use super::check::ponds_in;
 use super::junit::Junit;
-use super::options::{PlayArgs, guard_words, load, play};
+use super::options::{PlayArgs, guard_words, play};
 use super::run::expectation_line;
 use super::{complain, print};
 use crate::failure::{Code, Failure};
@@ -104,25 +104,54 @@ impl Worse for Option<Code> {
     }
 }
 
+/// Plays a pond once as it is, and once for each other tape that an expectation is about.
 fn test_one(file: &Path, seed: u64, args: &PlayArgs, junit: &mut Junit) -> Result<Tested, Failure> {
-    let program = load(file)?;
+    let program = args.load(file)?;
     let ticks = args.length(program.rate)?;
-    let run = play(program, args.options(seed), ticks)?;
-    let report = Report::of(&run);
-    let broken = report.expectations.iter().filter(|e| e.held == Some(false)).count();
-    print(&format!("{} (seed {seed}, {} ticks)\n", file.display(), report.ticks))?;
-    for expectation in &report.expectations {
-        print(&format!("  {}", expectation_line(expectation, report.rate)))?;
+    let options = args.options(seed);
+    let first = options.tape.of(&program).map_err(Failure::wrong)?.map(|t| t.name.clone());
+    let mut runs = vec![(first.clone(), options.clone())];
+    if args.tape.is_none() && !args.no_tape {
+        let mut tapes: Vec<String> =
+            program.expects.iter().filter_map(|e| e.tape.clone()).collect();
+        tapes.sort();
+        tapes.dedup();
+        for tape in tapes.into_iter().filter(|t| Some(t) != first.as_ref()) {
+            let choice = TapeChoice::Named(tape.clone());
+            runs.push((Some(tape), RunOptions { tape: choice, ..options.clone() }));
+        }
     }
-    if report.expectations.is_empty() {
-        print("  this pond expects nothing: add `expect \"words\": always …`\n")?;
+    let (mut held, mut broken, mut stopped) = (0, 0, false);
+    for (at, (tape, options)) in runs.into_iter().enumerate() {
+        let run = play(program.clone(), options, ticks)?;
+        let mut report = Report::of(&run);
+        if at > 0 {
+            // Those on no tape were judged in the first run.
+            let on_tape = program.expects.iter().filter(|e| e.tape.is_some()).map(|e| &e.words);
+            let on_tape: Vec<&String> = on_tape.collect();
+            report.expectations.retain(|e| on_tape.contains(&&e.text));
+        }
+        let on = tape.map(|tape| format!(", tape \"{tape}\"")).unwrap_or_default();
+        print(&format!("{} (seed {seed}, {} ticks{on})\n", file.display(), report.ticks))?;
+        for expectation in &report.expectations {
+            print(&format!("  {}", expectation_line(expectation, report.rate)))?;
+        }
+        if program.expects.is_empty() {
+            print("  this pond expects nothing: add `expect \"words\": always …`\n")?;
+        }
+        let words = guard_words(&run, file);
+        junit.add(file, seed, &report, words.as_deref());
+        if let Some(words) = words {
+            complain(&words);
+            stopped = true;
+        }
+        let failed = report.expectations.iter().filter(|e| e.held == Some(false)).count();
+        broken += failed;
+        held += report.expectations.len() - failed;
     }
-    let stopped = guard_words(&run, file);
-    junit.add(file, seed, &report, stopped.as_deref());
-    if let Some(words) = stopped {
-        complain(&words);
-        return Ok(Tested::Stopped);
-    }
-    let held = report.expectations.len() - broken;
-    Ok(if broken == 0 { Tested::Passed(held) } else { Tested::Failed(held, broken) })
+    Ok(match (stopped, broken) {
+        (true, _) => Tested::Stopped,
+        (false, 0) => Tested::Passed(held),
+        (false, _) => Tested::Failed(held, broken),
+    })
 }

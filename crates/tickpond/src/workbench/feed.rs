@@ -53,9 +53,12 @@ fn role_of(what: What) -> Role {
     match what {
         What::Born => Role::Birth,
         What::Ended => Role::End,
-        What::Hurt | What::Healed | What::Said => Role::Plain,
+        What::Hurt | What::Healed | What::Said | What::Downed => Role::Plain,
         // What went nowhere stands out: it is what people look for when nothing happens.
         What::Unheard | What::Stale | What::Missed | What::Refused => Role::Caution,
+        What::NoPlace | What::Crowded => Role::Caution,
         What::Outvoted | What::Touched | What::Sent | What::Heard => Role::Faint,
+        What::Parted | What::Became | What::Attached => Role::Faint,
+        What::Activated | What::Deactivated => Role::Faint,
     }
 }

@@ -28,5 +28,5 @@ mod terminal;
 mod tests;
 
 pub use app::Document;
-pub use places::{last_pond, remember_pond};
+pub use places::{last_pond, remember_pond, write_whole};
 pub use terminal::run;

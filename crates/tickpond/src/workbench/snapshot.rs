@@ -280,7 +280,13 @@ fn words_of(program: &Program, event: &Event) -> String {
         What::Stale => format!("{who} asked \"{words}\" of one that is gone"),
         What::Missed => format!("{who} was still waiting"),
         What::Said => format!("{who}: {words}"),
-        What::Refused => format!("{who}{quoted}"),
+        What::Refused | What::NoPlace => format!("{who}{quoted}"),
+        What::Parted => format!("{who} and {other} no longer"),
+        What::Became => format!("{who} {words}"),
+        What::Activated | What::Deactivated => format!("{who} by {other}"),
+        What::Downed => format!("{who} by {other}, and stays"),
+        What::Attached => format!("{who} {words}, {other}"),
+        What::Crowded => format!("{who} still lies over {other}"),
     }
 }
 

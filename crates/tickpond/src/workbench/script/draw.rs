@@ -187,6 +187,7 @@ fn remark_role(severity: Severity) -> Role {
     match severity {
         Severity::Error => Role::Trouble,
         Severity::Finding => Role::Caution,
+        Severity::Hint => Role::Faint,
     }
 }
 
@@ -201,6 +202,7 @@ fn remark_line(
     let mark = match remark.severity {
         Severity::Error => "error",
         Severity::Finding => "note",
+        Severity::Hint => "hint",
     };
     cells.set_string(area.x, area.y, format!("{mark:>9}  "), style);
     let column = remark.columns.0.saturating_sub(script.left) as u16;
