@@ -122,7 +122,7 @@ fn first(items: &str) -> (String, String, String) {
 )]
 #[case::no_body(
     "place a at (1, 1)\nkind a { on touch a { end self } }",
-    "E0501",
+    "F0609",
     "on touch a",
     "body circle"
 )]

@@ -257,7 +257,7 @@ impl Engine {
             return rows.into();
         }
         let waits = state.waits.iter().chain(&self.out.waits);
-        let busy: Vec<_> = waits
+        let mut busy: Vec<u32> = waits
             .filter(|w| w.handler == handler as u32)
             .filter_map(|w| state.find(w.entity))
             .filter(|(k, _)| *k == kind)
@@ -266,7 +266,9 @@ impl Engine {
         if busy.is_empty() {
             return rows.into();
         }
-        for row in rows.iter().filter(|row| busy.contains(row)) {
+        busy.sort_unstable();
+        let is_busy = |row: &&u32| busy.binary_search(row).is_ok();
+        for row in rows.iter().filter(is_busy) {
             let who = state.who_at(kind, *row as usize);
             let mut event = Event::new(state.tick, phase, What::Missed, who);
             event.site = Some(code.site);
@@ -274,7 +276,7 @@ impl Engine {
             let key = crate::state::Key { asker, handler: handler as u32, ..Default::default() };
             self.out.events.push((key, event));
         }
-        rows.iter().copied().filter(|row| !busy.contains(row)).collect::<Vec<_>>().into()
+        rows.iter().filter(|row| !is_busy(row)).copied().collect::<Vec<_>>().into()
     }
 
     /// Runs a handler for these firings, which are in the order of the roll. Several of one entity
@@ -288,51 +290,50 @@ impl Engine {
     ) {
         let compiled = self.compiled.clone();
         let code = &compiled.kinds[kind.index()].handlers[handler];
-        let mut seen: HashMap<u32, u32> = HashMap::new();
-        let mut rounds: Vec<Vec<&Firing>> = Vec::new();
-        for firing in firings {
-            let nth = seen.entry(firing.row).or_insert(0);
-            if rounds.len() <= *nth as usize {
-                rounds.push(Vec::new());
+        // Firings come row by row: the nth of a row goes in the nth round.
+        debug_assert!(firings.is_sorted_by_key(|f| f.row));
+        let mut rounds: Vec<Vec<(&Firing, bool)>> = Vec::new();
+        for of_row in firings.chunk_by(|a, b| a.row == b.row) {
+            for (nth, firing) in of_row.iter().enumerate() {
+                if rounds.len() <= nth {
+                    rounds.push(Vec::new());
+                }
+                rounds[nth].push((firing, nth + 1 < of_row.len()));
             }
-            rounds[*nth as usize].push(firing);
-            *nth += 1;
         }
         self.out.overlay.clear();
         for (round, firings) in rounds.iter().enumerate() {
             self.out.round = round as u32;
-            // Only who fires again has something to hand on.
-            let again = |row: u32| seen.get(&row).is_some_and(|n| *n as usize > round + 1);
-            self.fire_round(state, phase, (kind, handler), code, firings, again);
+            self.fire_round(state, phase, (kind, handler), code, firings);
         }
         self.out.round = 0;
         self.out.overlay.clear();
     }
 
+    /// One firing of each row; whether it fires again in this phase stands with each.
     fn fire_round(
         &mut self,
         state: &State,
         phase: Phase,
         (kind, handler): (KindId, usize),
         code: &HandlerCode,
-        firings: &[&Firing],
-        again: impl Fn(u32) -> bool,
+        firings: &[(&Firing, bool)],
     ) {
         let compiled = self.compiled.clone();
         let world = World { compiled: &compiled, state, phase };
         let origin = self.origin(kind, handler);
-        let rows: Vec<u32> = firings.iter().map(|f| f.row).collect();
+        let rows: Vec<u32> = firings.iter().map(|(f, _)| f.row).collect();
         let rows = allowed(state, kind, code, &rows);
         let free = self.not_waiting(state, phase, (kind, handler), code, &rows).into_owned();
-        let firings: Vec<&&Firing> = firings
+        let firings: Vec<&(&Firing, bool)> = firings
             .iter()
             // Firings come row by row, so those that are left are in order, too.
-            .filter(|f| free.len() == firings.len() || free.binary_search(&f.row).is_ok())
+            .filter(|(f, _)| free.len() == firings.len() || free.binary_search(&f.row).is_ok())
             .collect();
         for chunk in firings.chunks(LANES) {
-            let rows: Vec<u32> = chunk.iter().map(|f| f.row).collect();
+            let rows: Vec<u32> = chunk.iter().map(|(f, _)| f.row).collect();
             self.block.prepare(&rows, &code.code);
-            for (lane, firing) in chunk.iter().enumerate() {
+            for (lane, (firing, _)) in chunk.iter().enumerate() {
                 self.block.others[lane] = firing.other;
                 self.block.other_luck[lane] = firing.other_luck;
                 for (reg, word) in &firing.words {
@@ -342,7 +343,9 @@ impl Engine {
             }
             vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
             if !code.cached.is_empty() {
-                for (lane, row) in rows.iter().enumerate().filter(|(_, row)| again(**row)) {
+                // Only who fires again has something to hand on.
+                let again = chunk.iter().enumerate().filter(|(_, (_, again))| *again);
+                for (lane, row) in again.map(|(lane, (firing, _))| (lane, &firing.row)) {
                     let words = self.block.words(code.code.regs, lane);
                     self.out.overlay.insert(*row, words.into());
                 }

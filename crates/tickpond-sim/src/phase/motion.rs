@@ -65,29 +65,41 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
 
 /// Moves every row; false if one would have left all numbers behind, which then stays.
 fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
-    let mut fine = true;
-    let rests = columns.resting_count > 0;
-    for row in 0..columns.len() {
-        columns.old_x[row] = columns.x[row];
-        columns.old_y[row] = columns.y[row];
-        if rests && !columns.is_active(row) {
-            continue;
-        }
-        let spin = columns.spin[row];
-        if spin != 0.0 {
-            if !drifts {
-                turn(columns, row, spin * step);
+    columns.old_x.copy_from_slice(&columns.x);
+    columns.old_y.copy_from_slice(&columns.y);
+    if columns.spin.iter().any(|spin| *spin != 0.0) {
+        for row in 0..columns.len() {
+            let spin = columns.spin[row];
+            if spin != 0.0 && columns.is_active(row) {
+                if !drifts {
+                    turn(columns, row, spin * step);
+                }
+                columns.heading[row] = angle::normal(columns.heading[row] + spin * step);
             }
-            columns.heading[row] = angle::normal(columns.heading[row] + spin * step);
         }
-        let x = columns.x[row] + columns.vx[row] * step;
-        let y = columns.y[row] + columns.vy[row] * step;
-        if x.is_finite() && y.is_finite() {
-            columns.x[row] = x + 0.0;
-            columns.y[row] = y + 0.0;
-        } else {
-            fine = false;
+    }
+    let rests = &columns.rests_since;
+    let resting = columns.resting_count > 0;
+    let fine_x = advance_axis(&mut columns.x, &columns.vx, step);
+    let fine_y = advance_axis(&mut columns.y, &columns.vy, step);
+    let fine = fine_x && fine_y;
+    if resting || !fine {
+        for (row, since) in rests.iter().enumerate() {
+            let lost = !columns.x[row].is_finite() || !columns.y[row].is_finite();
+            if lost || *since != NEVER {
+                (columns.x[row], columns.y[row]) = (columns.old_x[row], columns.old_y[row]);
+            }
         }
+    }
+    fine
+}
+
+/// Moves along one axis, all rows side by side; whether all are finite numbers.
+fn advance_axis(places: &mut [f64], speeds: &[f64], step: f64) -> bool {
+    let mut fine = true;
+    for (place, speed) in places.iter_mut().zip(speeds) {
+        *place = *place + speed * step + 0.0;
+        fine &= place.is_finite();
     }
     fine
 }

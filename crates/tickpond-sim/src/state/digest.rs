@@ -23,6 +23,14 @@ impl Digest {
         words.into_iter().for_each(|w| self.word(w));
     }
 
+    /// A whole column at once. Its bytes are hashed as they lie in memory: little-endian, as on all
+    /// machines this runs on.
+    fn column<T: bytemuck::NoUninit>(&mut self, column: &[T]) {
+        self.hash.update(&self.block);
+        self.block.clear();
+        self.hash.update(bytemuck::cast_slice(column));
+    }
+
     fn number(&mut self, number: f64) {
         self.word(number.to_bits());
     }
@@ -43,30 +51,31 @@ impl Digest {
     fn columns(&mut self, c: &Columns) {
         self.word(c.len() as u64);
         self.words(c.id.iter().map(|id| id.to_word()));
-        self.words(c.serial.iter().copied());
-        self.words(c.number.iter().map(|n| u64::from(*n)));
-        self.words(c.luck.iter().copied());
-        self.words(c.born.iter().copied());
         self.words(c.maker.iter().map(|id| id.to_word()));
-        self.words(c.batch.iter().copied());
-        self.words(c.wave.iter().copied());
+        self.column(&c.number);
+        self.column(&c.made_open);
+        self.column(&c.made_in_all);
+        self.column(&c.still);
+        let whole = [
+            &c.serial,
+            &c.luck,
+            &c.born,
+            &c.batch,
+            &c.wave,
+            &c.bits,
+            &c.rests_since,
+            &c.slept,
+            &c.made_ended,
+        ];
+        whole.into_iter().for_each(|column| self.column(column));
         for column in [&c.x, &c.y, &c.old_x, &c.old_y, &c.vx, &c.vy, &c.heading, &c.spin, &c.health]
         {
-            self.numbers(column);
-        }
-        for column in [&c.bits, &c.rests_since, &c.slept] {
-            self.words(column.iter().copied());
+            self.column(column);
         }
         self.words(c.down.iter().map(|d| u64::from(*d)));
-        self.words(c.still.iter().map(|s| u64::from(*s)));
-        for column in c.tracks.iter().flat_map(|t| t.all()) {
-            self.words(column.iter().copied());
-        }
-        self.words(c.made_open.iter().map(|n| u64::from(*n)));
-        self.words(c.made_in_all.iter().map(|n| u64::from(*n)));
-        self.words(c.made_ended.iter().copied());
-        for column in c.vars.iter().chain(&c.clocks) {
-            self.words(column.iter().copied());
+        let tracks = c.tracks.iter().flat_map(|t| t.all());
+        for column in c.vars.iter().chain(&c.clocks).chain(tracks) {
+            self.column(column);
         }
     }
 

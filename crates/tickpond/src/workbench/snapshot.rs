@@ -36,10 +36,23 @@ pub struct Snapshot {
     pub stopped: Option<StopLine>,
     /// What was just born or ended, for the arena's marks.
     pub marks: Vec<Mark>,
+    /// Rays that are shown: from, to, and the share of their time that is left.
+    pub traces: Vec<Trace>,
+    /// The middle of the pond's view.
+    pub view: (f64, f64),
     /// What became of the last request.
     pub notice: Option<Notice>,
     /// Inputs that are down.
     pub held: Vec<String>,
+}
+
+/// A ray that is shown for a while.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Trace {
+    pub from: (f64, f64),
+    pub to: (f64, f64),
+    /// The share of its time that is left, `0.0..=1.0`.
+    pub left: f64,
 }
 
 /// A short word of the simulation to the person; the number tells a new one from an old one.
@@ -60,6 +73,8 @@ pub struct Seen {
     pub health: Option<f64>,
     pub age: f64,
     pub maker: Option<Who>,
+    /// Whether it takes part.
+    pub active: bool,
 }
 
 /// The run along the time strip, a column for each of its cells.
@@ -163,10 +178,24 @@ impl Snapshot {
                 line: s.site.map(|site| program.line_of(site)),
             }),
             marks: marks(run),
+            traces: traces(run),
+            view: state.view,
             notice: None,
             held: held.map(|(_, input)| input.name.clone()).collect(),
         }
     }
+}
+
+fn traces(run: &Run) -> Vec<Trace> {
+    let tick = run.tick();
+    let shown = run.state().traces.iter();
+    shown
+        .map(|trace| {
+            let whole = (trace.until - trace.since).max(1) as f64;
+            let left = trace.until.saturating_sub(tick) as f64 / whole;
+            Trace { from: trace.from, to: trace.to, left: left.min(1.0) }
+        })
+        .collect()
 }
 
 /// Those alive, kind by kind, oldest first.
@@ -184,8 +213,9 @@ pub fn entities(run: &Run) -> Vec<Seen> {
                 heading: c.heading[row],
                 speed: (vx * vx + vy * vy).sqrt(),
                 health: kind.health.as_ref().map(|_| c.health[row]),
-                age: (state.tick - c.born[row]) as f64 / program.rate,
+                age: c.age(row, state.tick) as f64 / program.rate,
                 maker: state.who(c.maker[row]),
+                active: c.is_active(row),
             });
         }
     }
@@ -344,8 +374,27 @@ fn values(run: &Run, who: Who) -> Vec<(String, String)> {
         ("place".into(), format!("({:.1}, {:.1}) u", c.x[row], c.y[row])),
         ("heading".into(), format!("{:.1} deg", c.heading[row])),
         ("speed".into(), number(speed, Dim::SPEED)),
-        ("age".into(), format!("{:.2} s", (state.tick - c.born[row]) as f64 / program.rate)),
+        ("age".into(), format!("{:.2} s", c.age(row, state.tick) as f64 / program.rate)),
     ];
+    for (track, told) in c.tracks.iter().zip(&program.kinds[kind.index()].tracks) {
+        let own = &program.track_names[told.name.0 as usize];
+        let state_name = told.states.get(track.now[row] as usize);
+        let state_name = state_name.map_or("", |(s, _)| &program.state_names[s.0 as usize]);
+        let timed = match track.until[row] {
+            tickpond_sim::state::NEVER => String::new(),
+            until => {
+                format!(" for {:.2} s", until.saturating_sub(state.tick) as f64 / program.rate)
+            }
+        };
+        let name = if own.is_empty() { "state" } else { own };
+        values.push((name.to_string(), format!("{state_name}{timed}")));
+    }
+    if !c.is_active(row) {
+        values.push(("active".into(), "no: it takes no part".into()));
+    }
+    if c.down[row] {
+        values.push(("down".into(), "yes: its health came to 0".into()));
+    }
     if program.kinds[kind.index()].health.is_some() {
         values.push(("health".into(), number(c.health[row], Dim::NONE)));
     }
@@ -356,7 +405,7 @@ fn values(run: &Run, who: Who) -> Vec<(String, String)> {
         let text = match &var.ty {
             Ty::Num(dim) => number(f64::from_bits(bits), *dim),
             Ty::Truth => (bits != 0).to_string(),
-            Ty::Kind => {
+            Ty::Kind | Ty::KindOf(_) => {
                 program.kinds.get(bits as usize).map(|k| k.name.clone()).unwrap_or_default()
             }
             Ty::Pair(dim) => {

@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
-use tickpond_lang::program::{Body, Cause, Program, Role as KindRole};
+use tickpond_lang::program::{Body, Cause, Program, Role as KindRole, ZoneShape};
 use tickpond_sim::Who;
 
 use super::View;
@@ -28,6 +28,12 @@ pub fn draw(
     let view = View::new(&program.arena, area);
     frame(&view, program, area, cells, palette);
     let mut dots = Dots::new(area);
+    zones(program, &view, &mut dots, palette);
+    sight(snapshot, program, &view, &mut dots, palette);
+    for trace in &snapshot.traces {
+        let role = if trace.left > 0.5 { Role::Strong } else { Role::Faint };
+        line(&view, trace.from, trace.to, 1.0, &mut dots, palette.style(role));
+    }
     for seen in &snapshot.entities {
         outline(seen, program, &view, &mut dots, palette);
     }
@@ -42,6 +48,7 @@ pub fn draw(
         }
     }
     spots(program, &view, cells, palette);
+    zone_names(program, &view, cells, palette);
     for seen in &snapshot.entities {
         glyph(seen, program, &view, cells, palette);
     }
@@ -98,6 +105,75 @@ fn frame(view: &View, program: &Program, area: Rect, cells: &mut Cells, palette:
     cells.set_stringn(l, b, &bottom_left, usize::from(r + 1 - l), style);
 }
 
+/// The outlines of the zones.
+fn zones(program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
+    let style = palette.style(Role::Frame);
+    for zone in &program.zones {
+        match zone.shape {
+            ZoneShape::Box { low, high } => rectangle(view, low, high, 2.0, dots, style),
+            ZoneShape::Circle { at, radius } => {
+                let steps = (radius * view.dots_per_u() * 3.0).clamp(8.0, 400.0) as u32;
+                let (x, y) = view.place(at);
+                for step in 0..steps {
+                    let angle = f64::from(step) / f64::from(steps) * std::f64::consts::TAU;
+                    let reach = radius * view.dots_per_u();
+                    dots.put(x * 2.0 + reach * angle.cos(), y * 4.0 + reach * angle.sin(), style);
+                }
+            }
+        }
+    }
+}
+
+/// A zone's name stands inside it, at its middle.
+fn zone_names(program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
+    for zone in &program.zones {
+        let (middle, width) = match zone.shape {
+            ZoneShape::Box { low, high } => {
+                (((low.0 + high.0) / 2.0, (low.1 + high.1) / 2.0), high.0 - low.0)
+            }
+            ZoneShape::Circle { at, radius } => (at, radius * 2.0),
+        };
+        let Some((x, y)) = view.cell(middle) else { continue };
+        let room = (width * view.dots_per_u() / 2.0) as usize;
+        let name: String = zone.name.chars().take(room.saturating_sub(2)).collect();
+        let start = x.saturating_sub(name.chars().count() as u16 / 2);
+        cells.set_string(start, y, name, palette.style(Role::Faint));
+    }
+}
+
+/// The rectangle the player sees.
+fn sight(snapshot: &Snapshot, program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
+    let Some(sight) = program.view else { return };
+    let (x, y) = snapshot.view;
+    let (low, high) = ((x - sight.half.0, y - sight.half.1), (x + sight.half.0, y + sight.half.1));
+    rectangle(view, low, high, 6.0, dots, palette.style(Role::Ghost));
+}
+
+fn rectangle(
+    view: &View,
+    low: (f64, f64),
+    high: (f64, f64),
+    gap: f64,
+    dots: &mut Dots,
+    style: Style,
+) {
+    let corners = [low, (high.0, low.1), high, (low.0, high.1)];
+    for side in 0..4 {
+        line(view, corners[side], corners[(side + 1) % 4], gap, dots, style);
+    }
+}
+
+/// A line of dots, so many dots apart.
+fn line(view: &View, from: (f64, f64), to: (f64, f64), gap: f64, dots: &mut Dots, style: Style) {
+    let (a, b) = (view.place(from), view.place(to));
+    let (dx, dy) = ((b.0 - a.0) * 2.0, (b.1 - a.1) * 4.0);
+    let steps = (dx.abs().max(dy.abs()) / gap).clamp(1.0, 2000.0) as u32;
+    for step in 0..=steps {
+        let t = f64::from(step) / f64::from(steps);
+        dots.put(a.0 * 2.0 + dx * t, a.1 * 4.0 + dy * t, style);
+    }
+}
+
 fn spots(program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
     for spot in program.spots.iter().flat_map(|group| &group.spots) {
         if let Some((x, y)) = view.cell(spot.at) {
@@ -120,8 +196,12 @@ fn glyph(seen: &Seen, program: &Program, view: &View, cells: &mut Cells, palette
         None if is_spawner => '⌂',
         None => kind.name.chars().next().unwrap_or('?'),
     };
-    let style =
-        if is_spawner { palette.style(Role::Faint) } else { style_of(program, seen, palette) };
+    if is_spawner || !seen.active {
+        // Who takes no part is there, and no more than that.
+        cells.set_string(x, y, glyph.to_string(), palette.style(Role::Faint));
+        return;
+    }
+    let style = style_of(program, seen, palette);
     cells.set_string(x, y, glyph.to_string(), style.add_modifier(Modifier::BOLD));
 }
 
