@@ -43,17 +43,7 @@ impl Checker {
     /// The tick keeps what was so before as the bits of a word.
     fn not_too_many_changes(&mut self, id: KindId) {
         let kind = &self.program.kinds[id.index()];
-        let waits_for_change = |h: &&Handler| {
-            matches!(
-                h.event,
-                Event::LeaveArena
-                    | Event::Enter(_)
-                    | Event::Leave(_)
-                    | Event::Line(..)
-                    | Event::TouchEdge(_)
-                    | Event::When(_)
-            )
-        };
+        let waits_for_change = |h: &&Handler| h.event.waits_for_change();
         let Some(first) = kind.handlers.iter().filter(waits_for_change).nth(MOST_CHANGES) else {
             return;
         };

@@ -693,6 +693,21 @@ pub enum Event {
     Routine(String),
 }
 
+impl Event {
+    /// Whether it comes when something turns true that was not so before: a place, or a condition.
+    pub fn waits_for_change(&self) -> bool {
+        matches!(
+            self,
+            Event::LeaveArena
+                | Event::Enter(_)
+                | Event::Leave(_)
+                | Event::Line(..)
+                | Event::TouchEdge(_)
+                | Event::When(_)
+        )
+    }
+}
+
 /// Who a touch is with.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Other {

@@ -216,7 +216,7 @@ impl Compiled {
                 code.clock = Some(widths.clocks as u16);
                 widths.clocks += 1;
             }
-            if has_bit(&handler.event) {
+            if handler.event.waits_for_change() {
                 code.bit = Some(bits);
                 bits += 1;
             }
@@ -401,19 +401,6 @@ fn parts_of(check: &Check) -> (Option<&Expr>, Option<&Expr>) {
 
 fn has_clock(event: &Event) -> bool {
     matches!(event, Event::After(_) | Event::Every(_) | Event::WhileHeld(..) | Event::Routine(_))
-}
-
-/// Whether a handler waits for something to change, so that what was before must be known.
-fn has_bit(event: &Event) -> bool {
-    matches!(
-        event,
-        Event::LeaveArena
-            | Event::Enter(_)
-            | Event::Leave(_)
-            | Event::Line(..)
-            | Event::TouchEdge(_)
-            | Event::When(_)
-    )
 }
 
 fn var_words(program: &Program) -> Vec<Vec<Option<u16>>> {

@@ -137,16 +137,18 @@ impl Run<'_> {
         query: &QueryOp,
         out: &mut Outbox,
     ) -> Vec<EntityId> {
-        let mut found: Vec<(u64, EntityId)> = self
-            .find(block, lane, query, out)
-            .into_iter()
-            .map(|(kind, row)| {
-                let columns = &self.world.state.kinds[kind.index()];
-                (columns.serial[row as usize], columns.id[row as usize])
-            })
-            .collect();
-        found.sort_unstable();
-        found.into_iter().map(|(_, id)| id).collect()
+        self.by_age(self.find(block, lane, query, out))
+    }
+
+    /// Who stands in these rows, oldest first.
+    fn by_age(&self, found: Vec<(KindId, u32)>) -> Vec<EntityId> {
+        let told = found.into_iter().map(|(kind, row)| {
+            let columns = &self.world.state.kinds[kind.index()];
+            (columns.serial[row as usize], columns.id[row as usize])
+        });
+        let mut told: Vec<(u64, EntityId)> = told.collect();
+        told.sort_unstable();
+        told.into_iter().map(|(_, id)| id).collect()
     }
 
     /// One of all of a kind by chance, the asker left out: rows are in the order of birth, so this is
@@ -172,20 +174,13 @@ impl Run<'_> {
 
     /// One by chance, evenly.
     fn one_of(&self, block: &mut Block, lane: usize, found: Vec<(KindId, u32)>) -> EntityId {
-        let mut ids: Vec<(u64, EntityId)> = found
-            .into_iter()
-            .map(|(kind, row)| {
-                let columns = &self.world.state.kinds[kind.index()];
-                (columns.serial[row as usize], columns.id[row as usize])
-            })
-            .collect();
-        ids.sort_unstable();
+        let ids = self.by_age(found);
         let hash = self.next_draw(block, lane);
         if ids.is_empty() {
             return EntityId::NONE;
         }
         let at = crate::luck::whole(hash, 0.0, (ids.len() - 1) as f64) as usize;
-        ids[at.min(ids.len() - 1)].1
+        ids[at.min(ids.len() - 1)]
     }
 
     /// The sum, mean, smallest or largest of a value; sums run from the oldest to the youngest.
