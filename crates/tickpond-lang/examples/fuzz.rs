@@ -45,7 +45,7 @@ fn main() {
     let mut tried = 0u64;
     while Instant::now() < end {
         let text = damaged(&mut chance, &corpus, &words);
-        if let Err(reason) = check(&text) {
+        if let Err(reason) = check_again_if_slow(&text) {
             let _ = std::fs::write("fuzz-failure.pond", &text);
             eprintln!("seed {seed}, text {tried}: {reason}; see fuzz-failure.pond");
             std::process::exit(1);
@@ -90,7 +90,24 @@ fn damaged(chance: &mut Chance, corpus: &[String], words: &[&str]) -> String {
     text.into_iter().collect()
 }
 
-fn check(text: &str) -> Result<(), String> {
+/// What is wrong with how a text is taken. A slow one is tried twice more: on a busy machine the clock
+/// also counts what others do, and only a text that is slow each time is slow itself.
+fn check_again_if_slow(text: &str) -> Result<(), String> {
+    let mut fastest = check(text)?;
+    for _ in 0..2 {
+        if fastest <= GRACE + SLOWEST * text.len() as u32 {
+            return Ok(());
+        }
+        fastest = fastest.min(check(text)?);
+    }
+    if fastest > GRACE + SLOWEST * text.len() as u32 {
+        return Err(std::format!("{} bytes took {fastest:?}", text.len()));
+    }
+    Ok(())
+}
+
+/// How long the text took, or what was wrong.
+fn check(text: &str) -> Result<Duration, String> {
     let clock = Instant::now();
     let harmless = catch_unwind(|| {
         let parsed = parse(text);
@@ -114,9 +131,6 @@ fn check(text: &str) -> Result<(), String> {
     match harmless {
         Err(_) => Err("a panic".into()),
         Ok(Err(reason)) => Err(reason),
-        Ok(Ok(())) if took > GRACE + SLOWEST * text.len() as u32 => {
-            Err(std::format!("{} bytes took {took:?}", text.len()))
-        }
-        Ok(Ok(())) => Ok(()),
+        Ok(Ok(())) => Ok(took),
     }
 }
