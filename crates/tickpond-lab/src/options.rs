@@ -21,6 +21,9 @@ pub struct RunOptions {
     pub grain: usize,
     /// The tape that is played.
     pub tape: TapeChoice,
+    /// Whether the events are wanted, not only what is counted: else messages that are sent and heard
+    /// are listed only if an expectation is about them.
+    pub events: bool,
 }
 
 impl Default for RunOptions {
@@ -32,6 +35,7 @@ impl Default for RunOptions {
             threads: 1,
             grain: 1024,
             tape: TapeChoice::default(),
+            events: true,
         }
     }
 }

@@ -75,6 +75,7 @@ impl Run {
         engine.shuffle = options.shuffle;
         engine.threads = options.threads;
         engine.grain = options.grain;
+        engine.lists_mail = options.events || program.expects_mail();
         let mut events = Vec::new();
         let state = engine.open_with(options.seed, &knobs, &mut events);
         let mut record = Record::default();
@@ -299,6 +300,7 @@ impl Run {
         engine.shuffle = self.options.shuffle;
         engine.threads = self.options.threads;
         engine.grain = self.options.grain;
+        engine.lists_mail = self.options.events || program.expects_mail();
         let at = self.segment_at(self.tick());
         let old = &self.segments[at].engine;
         if same_meaning(&old.program().text, &program.text) {

@@ -242,3 +242,26 @@ fn knobs_can_be_set_from_outside() {
     let error = Run::new(program(DUSK), wrong).err().unwrap().to_string();
     assert!(error.contains("`flok`") && error.contains("`flock`"), "{error}");
 }
+
+#[test]
+fn letters_that_nobody_lists_are_counted_and_heard_all_the_same() {
+    let text = "pond \"t\" { arena 10 x 10 }\nmessage nudge\n\
+        kind frog { vars { heard = 0 } every 10 ticks { send nudge to each frog } on nudge { heard += 1 } }\n\
+        place frog at (1, 1)\nplace frog at (5, 5)\n";
+    let play = |text: &str, events: bool| {
+        let program = tickpond_lang::compile(text).program.unwrap();
+        let mut run = Run::new(program, RunOptions { events, ..RunOptions::default() }).unwrap();
+        run.play_to(60);
+        let mail = run.record().events().iter().filter(|e| e.message.is_some()).count();
+        (run.state().digest(), run.state().mail_totals.clone(), mail)
+    };
+    let (listed, counted) = (play(text, true), play(text, false));
+    assert_eq!((listed.0, &listed.1), (counted.0, &counted.1));
+    assert_eq!(counted.1[0].heard, 12);
+    assert_eq!((listed.2, counted.2), (24, 0));
+    // An expectation about mail wants the list.
+    let expects = format!("{text}expect \"one\": after nudge sent, within 1 s, count(frog) == 2\n");
+    let compiled = tickpond_lang::compile(&expects);
+    assert!(compiled.program.is_some(), "{:?}", compiled.diagnostics);
+    assert_eq!(play(&expects, false).2, 24);
+}

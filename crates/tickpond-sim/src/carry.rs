@@ -181,7 +181,11 @@ impl Map<'_> {
             }
         }
         next.clocks = vec![vec![UNSET; rows]; new.widths.clocks];
-        next.bits = vec![0; rows];
+        next.bits.reset();
+        if columns.bits.stored().is_some() {
+            // Stored as before, so that a text carried over to itself changes nothing.
+            next.bits.stored_mut();
+        }
         for handler in &new.handlers {
             let same = old.handlers.iter().find(|h| {
                 self.head(from, h.site, false) == self.head(to, handler.site, true)
@@ -191,8 +195,9 @@ impl Map<'_> {
                 next.clocks[usize::from(to)] = columns.clocks[usize::from(from)].clone();
             }
             if let (Some(to), Some(from)) = (handler.bit, same.and_then(|h| h.bit)) {
-                for (new, old) in next.bits.iter_mut().zip(&columns.bits) {
-                    *new |= (old >> from & 1) << to;
+                for row in 0..rows {
+                    let bits = next.bits[row] | (columns.bits[row] >> from & 1) << to;
+                    next.bits.set(row, bits);
                 }
             }
         }

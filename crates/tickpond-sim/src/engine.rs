@@ -3,7 +3,8 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use tickpond_lang::program::{Cause, InputId, KindId, POND, Program};
+use smallvec::SmallVec;
+use tickpond_lang::program::{Cause, Event as When, InputId, KindId, POND, Program};
 
 use crate::code::op::{Code, Reg};
 use crate::code::{Compiled, HandlerCode};
@@ -42,7 +43,7 @@ pub(crate) struct Firing {
     /// What the other party brings into its chance.
     pub other_luck: u64,
     /// Values of its event, in registers.
-    pub words: Vec<(Reg, u64)>,
+    pub words: SmallVec<[(Reg, u64); 1]>,
     /// The velocity a replacement keeps, if it is not the one at the end.
     pub kept_velocity: Option<(f64, f64)>,
 }
@@ -58,6 +59,9 @@ pub struct Engine {
     pub threads: usize,
     /// Fewest entities a second thread is used for.
     pub grain: usize,
+    /// Whether each letter that is sent and heard is listed among the events. They are counted either
+    /// way, and those unheard are always listed.
+    pub lists_mail: bool,
     pool: Option<rayon::ThreadPool>,
     /// What each thread works with.
     workers: Vec<(Block, Outbox)>,
@@ -89,6 +93,7 @@ impl Engine {
             shuffle: None,
             threads: 1,
             grain: 1024,
+            lists_mail: true,
             pool: None,
             workers: Vec::new(),
             block: Block::default(),
@@ -197,7 +202,7 @@ impl Engine {
         let world = World { compiled: &compiled, state, phase };
         let origin = self.origin(kind, handler);
         self.out.round = 0;
-        self.out.overlay.clear();
+        self.out.overlay.begin(0);
         if self.threads > 1 && rows.len() >= self.grain.max(2) {
             self.fire_on_threads(world, origin, code, &rows);
             return;
@@ -279,8 +284,8 @@ impl Engine {
         rows.iter().filter(|row| !is_busy(row)).copied().collect::<Vec<_>>().into()
     }
 
-    /// Runs a handler for these firings, which are in the order of the roll. Several of one entity
-    /// go one after another, each seeing what the one before wrote.
+    /// Runs a handler for these firings; those of one entity go one after another in the order given,
+    /// each seeing what the one before wrote.
     pub(crate) fn fire(
         &mut self,
         state: &State,
@@ -290,64 +295,59 @@ impl Engine {
     ) {
         let compiled = self.compiled.clone();
         let code = &compiled.kinds[kind.index()].handlers[handler];
-        // Firings come row by row: the nth of a row goes in the nth round.
-        debug_assert!(firings.is_sorted_by_key(|f| f.row));
-        let mut rounds: Vec<Vec<(&Firing, bool)>> = Vec::new();
-        for of_row in firings.chunk_by(|a, b| a.row == b.row) {
-            for (nth, firing) in of_row.iter().enumerate() {
-                if rounds.len() <= nth {
-                    rounds.push(Vec::new());
-                }
-                rounds[nth].push((firing, nth + 1 < of_row.len()));
-            }
-        }
-        self.out.overlay.clear();
+        // The words that are kept come first among the registers, behind what the event brings.
+        let kept = code.cached.iter().map(|(reg, _)| usize::from(*reg) + 1).max().unwrap_or(0);
+        self.out.overlay.begin(kept);
+        let rounds = rounds(firings, state.kinds[kind.index()].len());
         for (round, firings) in rounds.iter().enumerate() {
             self.out.round = round as u32;
-            self.fire_round(state, phase, (kind, handler), code, firings);
+            let again = rounds.get(round + 1).is_some();
+            self.fire_round(state, phase, (kind, handler), (code, again), firings);
         }
         self.out.round = 0;
-        self.out.overlay.clear();
+        self.out.overlay.begin(0);
     }
 
-    /// One firing of each row; whether it fires again in this phase stands with each.
+    /// One firing of each row, in the order of the roll; some may fire again in this phase.
     fn fire_round(
         &mut self,
         state: &State,
         phase: Phase,
         (kind, handler): (KindId, usize),
-        code: &HandlerCode,
-        firings: &[(&Firing, bool)],
+        (code, again): (&HandlerCode, bool),
+        firings: &[&Firing],
     ) {
         let compiled = self.compiled.clone();
         let world = World { compiled: &compiled, state, phase };
         let origin = self.origin(kind, handler);
-        let rows: Vec<u32> = firings.iter().map(|(f, _)| f.row).collect();
+        let rows: Vec<u32> = firings.iter().map(|f| f.row).collect();
         let rows = allowed(state, kind, code, &rows);
-        let free = self.not_waiting(state, phase, (kind, handler), code, &rows).into_owned();
-        let firings: Vec<&(&Firing, bool)> = firings
-            .iter()
-            // Firings come row by row, so those that are left are in order, too.
-            .filter(|(f, _)| free.len() == firings.len() || free.binary_search(&f.row).is_ok())
-            .collect();
+        let free = self.not_waiting(state, phase, (kind, handler), code, &rows);
+        let mut left: Vec<&Firing> = Vec::new();
+        if free.len() < firings.len() {
+            // Both are in the order of rows.
+            left.extend(firings.iter().filter(|f| free.binary_search(&f.row).is_ok()));
+        }
+        let firings = if free.len() < firings.len() { &left[..] } else { firings };
+        let mut rows: Vec<u32> = Vec::with_capacity(LANES);
         for chunk in firings.chunks(LANES) {
-            let rows: Vec<u32> = chunk.iter().map(|(f, _)| f.row).collect();
+            rows.clear();
+            rows.extend(chunk.iter().map(|f| f.row));
             self.block.prepare(&rows, &code.code);
-            for (lane, (firing, _)) in chunk.iter().enumerate() {
+            for (lane, firing) in chunk.iter().enumerate() {
                 self.block.others[lane] = firing.other;
                 self.block.other_luck[lane] = firing.other_luck;
                 for (reg, word) in &firing.words {
                     self.block.set(*reg, lane, *word);
                 }
-                self.block.kept_velocity.push(firing.kept_velocity);
+                if let Some(velocity) = firing.kept_velocity {
+                    self.block.keep_velocity(lane, velocity);
+                }
             }
             vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
-            if !code.cached.is_empty() {
-                // Only who fires again has something to hand on.
-                let again = chunk.iter().enumerate().filter(|(_, (_, again))| *again);
-                for (lane, row) in again.map(|(lane, (firing, _))| (lane, &firing.row)) {
-                    let words = self.block.words(code.code.regs, lane);
-                    self.out.overlay.insert(*row, words.into());
+            if again && !code.cached.is_empty() {
+                for (lane, row) in rows.iter().enumerate() {
+                    self.block.copy_words(lane, self.out.overlay.at(*row));
                 }
             }
         }
@@ -367,7 +367,7 @@ impl Engine {
         if origin.cause == Cause::Script {
             origin.cause = Cause::Timer;
         }
-        self.out.overlay.clear();
+        self.out.overlay.begin(0);
         // Lanes of one run must begin at one place.
         for group in waits.chunk_by(|a, b| a.at == b.at) {
             for chunk in group.chunks(LANES) {
@@ -478,22 +478,67 @@ pub(crate) fn allowed<'r>(
     code: &HandlerCode,
     rows: &'r [u32],
 ) -> std::borrow::Cow<'r, [u32]> {
-    use tickpond_lang::program::Event as When;
     let columns = &state.kinds[kind.index()];
-    let for_all = matches!(code.event, When::Birth | When::End(_));
     let all_active = columns.resting_count == 0 && !code.while_inactive;
-    if code.state.is_none() && (for_all || all_active) {
+    if code.state.is_none() && (for_all(code) || all_active) {
         return rows.into();
     }
-    let fits = |row: &u32| {
-        let row = *row as usize;
-        let awake = for_all || columns.is_active(row) != code.while_inactive;
-        let over = matches!(code.event, When::Quitting(_));
-        awake
-            && code
-                .state
-                .filter(|_| !over)
-                .is_none_or(|s| columns.tracks[s.track].now[row] == s.state as u64)
-    };
+    let fits = |row: &u32| allows(state, kind, code, *row as usize);
     rows.iter().copied().filter(fits).collect::<Vec<_>>().into()
+}
+
+/// Whether a handler may run for a row: see [`allowed`].
+pub(crate) fn allows(state: &State, kind: KindId, code: &HandlerCode, row: usize) -> bool {
+    let columns = &state.kinds[kind.index()];
+    let awake = for_all(code) || columns.is_active(row) != code.while_inactive;
+    let over = matches!(code.event, When::Quitting(_));
+    let fits =
+        |s: tickpond_lang::program::InState| columns.tracks[s.track].now[row] == s.state as u64;
+    awake && code.state.filter(|_| !over).is_none_or(fits)
+}
+
+/// Whether a handler runs for the inactive, too.
+fn for_all(code: &HandlerCode) -> bool {
+    matches!(code.event, When::Birth | When::End(_))
+}
+
+/// The first firing of each row, the second, and so on; each round in the order of rows. The cost grows
+/// with the firings and, if they come in no order, with the rows.
+fn rounds(firings: &[Firing], rows: usize) -> Vec<Vec<&Firing>> {
+    let mut rounds: Vec<Vec<&Firing>> = Vec::new();
+    let mut file = |nth: usize, firing| {
+        if rounds.len() <= nth {
+            rounds.push(Vec::with_capacity(firings.len() >> nth.min(8)));
+        }
+        rounds[nth].push(firing);
+    };
+    if firings.is_sorted_by_key(|f| f.row) {
+        let mut last = (u32::MAX, 0);
+        for firing in firings {
+            last = if last.0 == firing.row { (last.0, last.1 + 1) } else { (firing.row, 0) };
+            file(last.1, firing);
+        }
+        return rounds;
+    }
+    // Sorted by counting: first how many each row has, then where each row's begin.
+    let mut begins = vec![0u32; rows + 1];
+    firings.iter().for_each(|f| begins[f.row as usize + 1] += 1);
+    for row in 0..rows {
+        begins[row + 1] += begins[row];
+    }
+    let mut order = vec![0u32; firings.len()];
+    let mut next = begins.clone();
+    for (at, firing) in firings.iter().enumerate() {
+        let place = &mut next[firing.row as usize];
+        order[*place as usize] = at as u32;
+        *place += 1;
+    }
+    for at in &order {
+        let firing = &firings[*at as usize];
+        let row = firing.row as usize;
+        let nth = next[row] - begins[row + 1];
+        next[row] += 1;
+        file(nth as usize, firing);
+    }
+    rounds
 }

@@ -116,6 +116,11 @@ pub struct Program {
 }
 
 impl Program {
+    /// Whether an expectation waits for a message to be sent or heard.
+    pub fn expects_mail(&self) -> bool {
+        self.expects.iter().any(|expect| expect.check.is_about_mail())
+    }
+
     /// Line and column of a site.
     pub fn place_of(&self, site: SiteId) -> LineCol {
         self.lines.line_col(&self.text, self.sites[site.index()].span.start)
@@ -855,6 +860,16 @@ pub enum Check {
     EndsBy(Those, Vec<Cause>),
     /// Each of these is hurt at most so many times.
     HurtAtMost(Those, Expr),
+}
+
+impl Check {
+    /// Whether it waits for a message to be sent or heard.
+    pub fn is_about_mail(&self) -> bool {
+        let (Check::AfterWithin { event, .. } | Check::AfterFor { event, .. }) = self else {
+            return false;
+        };
+        matches!(event, Happening::Sent(_) | Happening::Heard(_))
+    }
 }
 
 /// Entities an expectation is about.

@@ -78,7 +78,7 @@ pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
         flock.y.clone_from(&c.y);
         flock.vx.clone_from(&c.vx);
         flock.vy.clone_from(&c.vy);
-        flock.health.clone_from(&c.health);
+        flock.health = c.health.iter().collect();
         flock.gone.resize(c.x.len(), false);
     }
     let mut done = Done::default();

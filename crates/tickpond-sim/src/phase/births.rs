@@ -22,6 +22,7 @@ const MOST_TRIES: u64 = 64;
 type Found = (f64, f64, Option<f64>);
 
 impl Engine {
+    #[inline(never)]
     pub(crate) fn births(&mut self, state: &mut State, events: &mut Vec<Event>) {
         for _ in 0..self.compiled.program.limits.rounds {
             let due = take_due(state);
@@ -148,7 +149,7 @@ impl Engine {
                 columns.vars[*word as usize][row] = *value;
             }
             if let Some(health) = birth.health {
-                columns.health[row] = health;
+                columns.health.set(row, health);
             }
         }
         born
@@ -170,7 +171,7 @@ impl Engine {
         if let Some(health) = &code.health {
             let values = self.values(state, Phase::Births, kind, health, rows, 1);
             for (row, value) in rows.iter().zip(values) {
-                state.kinds[kind.index()].health[*row as usize] = f64::from_bits(value[0]);
+                state.kinds[kind.index()].health.set(*row as usize, f64::from_bits(value[0]));
             }
         }
     }
@@ -210,8 +211,8 @@ impl Engine {
         let id = state.add_row(birth.kind, birth.luck, birth.maker.id);
         let columns = &mut state.kinds[birth.kind.index()];
         let row = columns.len() - 1;
-        columns.batch[row] = birth.batch;
-        columns.wave[row] = birth.wave;
+        columns.batch.set(row, birth.batch);
+        columns.wave.set(row, birth.wave);
         (columns.x[row], columns.y[row]) = (x + 0.0, y + 0.0);
         (columns.old_x[row], columns.old_y[row]) = (columns.x[row], columns.y[row]);
         (columns.vx[row], columns.vy[row]) = (vx + 0.0, vy + 0.0);

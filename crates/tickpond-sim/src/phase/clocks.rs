@@ -14,6 +14,7 @@ type Job = (KindId, usize);
 const STOPPED: u64 = NEVER - 1;
 
 impl Engine {
+    #[inline(never)]
     pub(crate) fn clocks(&mut self, state: &mut State, events: &mut Vec<Event>) {
         self.timed_states(state, events);
         let waits = self.due_waits(state);
@@ -198,7 +199,7 @@ impl Engine {
         for row in due {
             let room = self.room(state, kind, spawner, row);
             if room > 0.0 {
-                let words = vec![(spawner.make.locals[0], room.to_bits())];
+                let words = smallvec::smallvec![(spawner.make.locals[0], room.to_bits())];
                 firings.push(Firing { row, words, ..Firing::default() });
             }
         }
@@ -359,7 +360,7 @@ impl Engine {
         let world = World { compiled: &compiled, state, phase: Phase::Clocks };
         let code = &spawner.make;
         let origin = Origin { kind, hash: code.hash, handler: u32::MAX, cause: code.cause };
-        self.out.overlay.clear();
+        self.out.overlay.begin(0);
         for chunk in firings.chunks(LANES) {
             let rows: Vec<u32> = chunk.iter().map(|f| f.row).collect();
             self.block.prepare(&rows, &code.code);

@@ -17,8 +17,10 @@ impl Engine {
         self.apply_becomes(state, phase);
         self.collect_births(state);
         let mut letters = std::mem::take(&mut self.out.letters);
-        letters.sort_by_key(|letter| letter.key);
-        for letter in &letters {
+        if !letters.is_sorted_by_key(|letter| letter.key) {
+            letters.sort_by_key(|letter| letter.key);
+        }
+        for letter in letters.iter().filter(|_| self.lists_mail) {
             let mut event = Event::new(state.tick, phase, What::Sent, letter.from);
             event.message = Some(letter.message);
             event.value = Some(letter.to.len() as f64);
@@ -40,7 +42,9 @@ impl Engine {
             state.traces.extend(self.out.traces.drain(..).map(|(_, trace)| trace));
         }
         state.waits.append(&mut self.out.waits);
-        self.out.events.sort_by_key(|(key, _)| *key);
+        if !self.out.events.is_sorted_by_key(|(key, _)| *key) {
+            self.out.events.sort_by_key(|(key, _)| *key);
+        }
         events.extend(self.out.events.drain(..).map(|(_, event)| event));
         for (total, fired) in state.fired.iter_mut().zip(&mut self.out.fired) {
             *total += std::mem::take(fired);
@@ -152,7 +156,8 @@ impl Engine {
                 columns.clocks[usize::from(clock)][row] = UNSET;
             }
             if let Some(bit) = handler.bit {
-                columns.bits[row] &= !(1 << bit);
+                let bits = columns.bits[row] & !(1 << bit);
+                columns.bits.set(row, bits);
             }
         }
         if !left.is_empty() {
@@ -171,7 +176,9 @@ impl Engine {
     /// Draws the luck of the births asked for, and files them.
     fn collect_births(&mut self, state: &mut State) {
         let mut births = std::mem::take(&mut self.out.births);
-        births.sort_by_key(|birth| (birth.key, birth.index));
+        if !births.is_sorted_by_key(|birth| (birth.key, birth.index)) {
+            births.sort_by_key(|birth| (birth.key, birth.index));
+        }
         for birth in &mut births {
             let nth = self.birth_counts.entry((birth.luck, birth.kind.0)).or_insert(0);
             let name = self.compiled.kinds[birth.kind.index()].name_hash;
@@ -204,7 +211,8 @@ impl Engine {
             columns.made_open[row] += 1;
             columns.made_in_all[row] += 1;
         } else {
-            columns.made_open[row] = columns.made_open[row].saturating_sub(1);
+            let open = columns.made_open[row].saturating_sub(1);
+            columns.made_open.set(row, open);
             columns.made_ended[row] = tick;
         }
     }
@@ -274,7 +282,10 @@ fn apply(
             for at in 0..count {
                 let row = row(at);
                 let spin = base(columns.spin[row]) + first(at);
-                fine &= set(&mut columns.spin[row], spin);
+                if spin.is_finite() {
+                    columns.spin.set(row, stored(spin));
+                }
+                fine &= spin.is_finite();
             }
         }
         Slot::Var { words: parts, numeric, .. } => {

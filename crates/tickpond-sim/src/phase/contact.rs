@@ -17,10 +17,17 @@ use crate::vm::related;
 /// Memory for the search, used again in each tick.
 #[derive(Default)]
 pub(crate) struct TouchScratch {
+    /// The bodies that were put into cells.
     bodies: Vec<Placed>,
-    /// By kind: whether its bodies are put into cells, and whether they look there for others.
-    roles: Vec<(bool, bool)>,
     cells: Cells,
+}
+
+/// A kind whose bodies take part: those that are put into cells, those that look there for others, and
+/// those that do both.
+struct Role {
+    kind: KindId,
+    enters: bool,
+    looks: bool,
 }
 
 /// The bodies seen so far by the cells their ways lie in: a table of chains, about two buckets a
@@ -28,6 +35,8 @@ pub(crate) struct TouchScratch {
 #[derive(Default)]
 struct Cells {
     heads: Vec<u32>,
+    /// A bit for each bucket that holds something: small enough to stay near while many look in vain.
+    used: Vec<u64>,
     entries: Vec<Entry>,
 }
 
@@ -44,7 +53,9 @@ const NO_ENTRY: u32 = u32::MAX;
 impl Cells {
     fn clear(&mut self, bodies: usize) {
         self.heads.clear();
-        self.heads.resize((bodies * 2).next_power_of_two().max(16), NO_ENTRY);
+        self.heads.resize((bodies * 2).next_power_of_two().max(64), NO_ENTRY);
+        self.used.clear();
+        self.used.resize(self.heads.len() / 64, 0);
         self.entries.clear();
     }
 
@@ -58,11 +69,16 @@ impl Cells {
         let bucket = self.bucket(cell);
         self.entries.push(Entry { cell, body, before: self.heads[bucket] });
         self.heads[bucket] = self.entries.len() as u32 - 1;
+        self.used[bucket / 64] |= 1 << (bucket % 64);
     }
 
     /// Calls `see` for the bodies already in a cell.
     fn meet(&self, cell: (i32, i32), mut see: impl FnMut(u32)) {
-        let mut at = self.heads[self.bucket(cell)];
+        let bucket = self.bucket(cell);
+        if self.used[bucket / 64] >> (bucket % 64) & 1 == 0 {
+            return;
+        }
+        let mut at = self.heads[bucket];
         while at != NO_ENTRY {
             let entry = self.entries[at as usize];
             if entry.cell == cell {
@@ -100,6 +116,7 @@ pub(super) struct Meeting {
 }
 
 impl Engine {
+    #[inline(never)]
     pub(crate) fn contact(&mut self, state: &mut State, events: &mut Vec<Event>) {
         let meetings = self.meetings(state);
         let begun = begun(state, &meetings);
@@ -126,7 +143,6 @@ impl Engine {
             return Vec::new();
         }
         let mut scratch = std::mem::take(&mut self.touch);
-        scratch.fill(state, &compiled);
         let mut meetings = scratch.search(state, &compiled);
         self.touch = scratch;
         meetings.sort_by_key(|m| m.contact);
@@ -196,85 +212,136 @@ fn begun(state: &State, meetings: &[Meeting]) -> Vec<Meeting> {
     meetings.iter().filter(|m| !m.contact.born_so && !known(&m.contact)).copied().collect()
 }
 
+/// The kinds that take part. The rarest go first: only they are put into cells, where the many look
+/// for them.
+fn roles(state: &State, compiled: &Compiled) -> Vec<Role> {
+    let program = &compiled.program;
+    let mut order: Vec<usize> = (0..state.kinds.len())
+        .filter(|k| !state.kinds[*k].is_empty() && program.kinds[*k].body != Body::None)
+        .filter(|k| compiled.notices.kind(KindId(*k as u32)))
+        .collect();
+    order.sort_by_key(|k| (state.kinds[*k].len(), *k));
+    let solid = |k: usize| program.kinds[k].matter.solid;
+    let watched = |a: usize, b: usize| {
+        compiled.notices.pair(KindId(a as u32), KindId(b as u32)) || solid(a) && solid(b)
+    };
+    let role = |(at, k): (usize, &usize)| Role {
+        kind: KindId(*k as u32),
+        enters: order[at..].iter().any(|later| watched(*k, *later)),
+        looks: order[..=at].iter().any(|earlier| watched(*earlier, *k)),
+    };
+    order.iter().enumerate().map(role).collect()
+}
+
 impl TouchScratch {
-    fn fill(&mut self, state: &State, compiled: &Compiled) {
-        self.bodies.clear();
+    fn search(&mut self, state: &State, compiled: &Compiled) -> Vec<Meeting> {
         let program = &compiled.program;
-        // The rarest kinds go first: only they are put into cells, where the many look for them.
-        let mut order: Vec<usize> = (0..state.kinds.len())
-            .filter(|k| !state.kinds[*k].is_empty() && program.kinds[*k].body != Body::None)
-            .filter(|k| compiled.notices.kind(KindId(*k as u32)))
-            .collect();
-        order.sort_by_key(|k| (state.kinds[*k].len(), *k));
-        let solid = |k: usize| program.kinds[k].matter.solid;
-        let watched = |a: usize, b: usize| {
-            compiled.notices.pair(KindId(a as u32), KindId(b as u32)) || solid(a) && solid(b)
-        };
-        self.roles.clear();
-        self.roles.resize(state.kinds.len(), (false, false));
-        for (at, k) in order.iter().enumerate() {
-            let enters = order[at..].iter().any(|later| watched(*k, *later));
-            let looks = order[..=at].iter().any(|earlier| watched(*earlier, *k));
-            self.roles[*k] = (enters, looks);
-        }
-        for k in order {
-            let (columns, kind) = (&state.kinds[k], &program.kinds[k]);
+        let roles = roles(state, compiled);
+        let count = |role: &Role| state.kinds[role.kind.index()].len();
+        let entering: usize = roles.iter().filter(|r| r.enters).map(count).sum();
+        self.bodies.clear();
+        self.cells.clear(entering);
+        let grid = Grid::new(program, &roles);
+        let mut meetings = Vec::new();
+        for role in &roles {
+            let (columns, kind) =
+                (&state.kinds[role.kind.index()], &program.kinds[role.kind.index()]);
             for row in 0..columns.len() {
                 if columns.is_active(row) {
-                    self.bodies.push(placed(KindId(k as u32), row, kind, columns, program));
-                }
-            }
-        }
-    }
-
-    fn search(&mut self, state: &State, compiled: &Compiled) -> Vec<Meeting> {
-        let arena = &compiled.program.arena;
-        let (wrap_x, wrap_y) = space::wraps(arena);
-        let size = cell_size(&self.bodies, arena.size());
-        // On a wrapped axis a whole number of cells goes around.
-        let around = |length: f64| ((length / size).floor() as i32).max(1);
-        let (columns, rows) = (around(arena.size().0), around(arena.size().1));
-        let width = if wrap_x { arena.size().0 / f64::from(columns) } else { size };
-        let height = if wrap_y { arena.size().1 / f64::from(rows) } else { size };
-        self.cells.clear(self.bodies.len());
-        let mut meetings = Vec::new();
-        for at in 0..self.bodies.len() {
-            let body = self.bodies[at];
-            let span = |old: f64, new: f64, low: f64, cell: f64| {
-                let cell_of = |place: f64| ((place - low) / cell).floor() as i32;
-                (cell_of(old.min(new) - body.reach), cell_of(old.max(new) + body.reach))
-            };
-            let (left, right) = span(body.old.0, body.new.0, arena.low.0, width);
-            let (low, high) = span(body.old.1, body.new.1, arena.low.1, height);
-            // Never around twice.
-            let right = if wrap_x { right.min(left + columns - 1) } else { right };
-            let high = if wrap_y { high.min(low + rows - 1) } else { high };
-            for cx in left..=right {
-                for cy in low..=high {
-                    let cx = if wrap_x { cx.rem_euclid(columns) } else { cx };
-                    let cy = if wrap_y { cy.rem_euclid(rows) } else { cy };
-                    let bodies = &self.bodies;
-                    let (enters, looks) = self.roles[body.kind.index()];
-                    let see = |other: u32| {
-                        let other = bodies[other as usize];
-                        // Solids that were born of each other are followed until they are apart.
-                        let watched = compiled.notices.pair(body.kind, other.kind)
-                            || body.solid && other.solid && kin(state, &body, &other);
-                        if watched && let Some(time) = time_of(state, arena, &other, &body) {
-                            meetings.push(meeting(state, &other, &body, time));
-                        }
-                    };
-                    if looks {
-                        self.cells.meet((cx, cy), see);
-                    }
-                    if enters {
-                        self.cells.enter((cx, cy), at as u32);
-                    }
+                    let body = placed(role.kind, row, kind, columns, program);
+                    self.one(state, compiled, &grid, (role, body), &mut meetings);
                 }
             }
         }
         meetings
     }
+
+    /// Looks for those a body meets, and puts it where others will look.
+    #[inline]
+    fn one(
+        &mut self,
+        state: &State,
+        compiled: &Compiled,
+        grid: &Grid,
+        (role, body): (&Role, Placed),
+        meetings: &mut Vec<Meeting>,
+    ) {
+        let arena = &compiled.program.arena;
+        let (across, up) = grid.span(&body);
+        let (bodies, cells) = (&self.bodies, &mut self.cells);
+        for cx in across.0..=across.1 {
+            for cy in up.0..=up.1 {
+                let cell = grid.wrapped(cx, cy);
+                if role.looks {
+                    cells.meet(cell, |other| {
+                        let other = &bodies[other as usize];
+                        // Solids that were born of each other are followed until they are apart.
+                        let watched = compiled.notices.pair(body.kind, other.kind)
+                            || body.solid && other.solid && kin(state, &body, other);
+                        if watched && let Some(time) = time_of(state, arena, other, &body) {
+                            meetings.push(meeting(state, other, &body, time));
+                        }
+                    });
+                }
+                if role.enters {
+                    cells.enter(cell, bodies.len() as u32);
+                }
+            }
+        }
+        if role.enters {
+            self.bodies.push(body);
+        }
+    }
+}
+
+/// The cells of an arena.
+struct Grid {
+    low: (f64, f64),
+    /// Width and height of a cell in u.
+    cell: (f64, f64),
+    /// How many go around, on an axis that wraps.
+    around: (Option<i32>, Option<i32>),
+}
+
+impl Grid {
+    fn new(program: &Program, roles: &[Role]) -> Grid {
+        let arena = &program.arena;
+        let reach = roles.iter().map(|r| reach(&program.kinds[r.kind.index()]));
+        let size = cell_size(reach.fold(0.0, f64::max), arena.size());
+        let (wrap_x, wrap_y) = space::wraps(arena);
+        // On a wrapped axis a whole number of cells goes around.
+        let around = |wraps: bool, length: f64| wraps.then(|| ((length / size) as i32).max(1));
+        let around = (around(wrap_x, arena.size().0), around(wrap_y, arena.size().1));
+        let length =
+            |around: Option<i32>, length: f64| around.map_or(size, |n| length / f64::from(n));
+        let cell = (length(around.0, arena.size().0), length(around.1, arena.size().1));
+        Grid { low: arena.low, cell, around }
+    }
+
+    /// The cells the way of a body lies in: from where to where across, and up.
+    fn span(&self, body: &Placed) -> ((i32, i32), (i32, i32)) {
+        let span = |old: f64, new: f64, low: f64, cell: f64, around: Option<i32>| {
+            let cell_of = |place: f64| ((place - low) / cell).floor() as i32;
+            let first = cell_of(old.min(new) - body.reach);
+            let last = cell_of(old.max(new) + body.reach);
+            // Never around twice.
+            (first, around.map_or(last, |n| last.min(first + n - 1)))
+        };
+        (
+            span(body.old.0, body.new.0, self.low.0, self.cell.0, self.around.0),
+            span(body.old.1, body.new.1, self.low.1, self.cell.1, self.around.1),
+        )
+    }
+
+    fn wrapped(&self, x: i32, y: i32) -> (i32, i32) {
+        let wrapped = |at: i32, around: Option<i32>| around.map_or(at, |n| at.rem_euclid(n));
+        (wrapped(x, self.around.0), wrapped(y, self.around.1))
+    }
+}
+
+/// How far from its place a body can touch another, in u.
+fn reach(kind: &Kind) -> f64 {
+    kind.body.reach() + if kind.matter.solid { SKIN_LEAVE } else { 0.0 }
 }
 
 fn placed(kind: KindId, row: usize, what: &Kind, columns: &Columns, program: &Program) -> Placed {
@@ -284,13 +351,11 @@ fn placed(kind: KindId, row: usize, what: &Kind, columns: &Columns, program: &Pr
     // The way may have crossed the seam: take the short one, and end where it ends.
     let way = space::offset(&program.arena, (columns.old_x[row], columns.old_y[row]), new);
     let old = (new.0 - way.0, new.1 - way.1);
-    let reach = what.body.reach() + if solid { SKIN_LEAVE } else { 0.0 };
-    Placed { kind, row: row as u32, shape, old, new, reach, solid }
+    Placed { kind, row: row as u32, shape, old, new, reach: reach(what), solid }
 }
 
 /// A cell is twice as wide as the largest body, so that most bodies lie in one or two.
-fn cell_size(bodies: &[Placed], arena: (f64, f64)) -> f64 {
-    let reach = bodies.iter().map(|b| b.reach).fold(0.0, f64::max);
+fn cell_size(reach: f64, arena: (f64, f64)) -> f64 {
     let least = arena.0.max(arena.1) / 1024.0;
     (reach * 4.0).max(least)
 }

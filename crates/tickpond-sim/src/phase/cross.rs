@@ -1,9 +1,7 @@
 //! Who came into or out of a zone, went over a line, came to an edge, or left the arena: what was not
 //! so after the last tick and is so now. What is born so counts as having come there.
 
-use tickpond_lang::program::{
-    Arena, Body, Edge, Event as When, KindId, LineSide, Program, Side, ZoneShape,
-};
+use tickpond_lang::program::{Arena, Body, Edge, Event as When, KindId, LineSide, Side, ZoneShape};
 
 use super::sweep::{Shape, meet};
 use crate::engine::Engine;
@@ -43,6 +41,10 @@ impl Engine {
         let program = &compiled.program;
         let handler = &compiled.kinds[job.0.index()].handlers[job.1];
         let Some(bit) = handler.bit else { return Vec::new() };
+        if matches!(handler.event, When::LeaveArena) {
+            let reach = program.kinds[job.0.index()].body.reach();
+            return left_arena(&program.arena, reach, &mut state.kinds[job.0.index()], bit);
+        }
         let rows = Engine::rows(state, job.0);
         let lines = match (&handler.event, &handler.period) {
             (When::Line(..), Some(at)) => self.values(state, Phase::Contact, job.0, at, &rows, 1),
@@ -54,9 +56,6 @@ impl Engine {
         for (nth, row) in rows.into_iter().enumerate() {
             let at = row as usize;
             let (is_so, passed) = match &handler.event {
-                When::LeaveArena => {
-                    (is_outside(program, kind.body.reach(), columns.x[at], columns.y[at]), false)
-                }
                 When::Enter(zone) | When::Leave(zone) => {
                     let zone = &program.zones[zone.index()].shape;
                     let inside = space::in_zone(zone, (columns.x[at], columns.y[at]));
@@ -73,7 +72,8 @@ impl Engine {
                 _ => (false, false),
             };
             let was_so = columns.bits[at] >> bit & 1 == 1;
-            columns.bits[at] = columns.bits[at] & !(1 << bit) | u64::from(is_so) << bit;
+            let bits = columns.bits[at] & !(1 << bit) | u64::from(is_so) << bit;
+            columns.bits.set(at, bits);
             let fires = match handler.event {
                 // One that flew through within a tick came in and went out.
                 When::Leave(_) => was_so && !is_so || !was_so && passed,
@@ -88,14 +88,34 @@ impl Engine {
     }
 }
 
-fn is_outside(program: &Program, reach: f64, x: f64, y: f64) -> bool {
-    let arena = &program.arena;
+/// The rows that are outside an open edge now and were not before. The cost of the many that stay
+/// inside is that of comparing two numbers each.
+fn left_arena(arena: &Arena, reach: f64, columns: &mut Columns, bit: u8) -> Vec<u32> {
     let past = arena.margin + reach;
+    let bound = |edge: Edge, at: f64, none: f64| if edge == Edge::Open { at } else { none };
     let e = arena.edges;
-    (e.left == Edge::Open && x < arena.low.0 - past)
-        || (e.right == Edge::Open && x > arena.high.0 + past)
-        || (e.low == Edge::Open && y < arena.low.1 - past)
-        || (e.high == Edge::Open && y > arena.high.1 + past)
+    let low_x = bound(e.left, arena.low.0 - past, f64::NEG_INFINITY);
+    let low_y = bound(e.low, arena.low.1 - past, f64::NEG_INFINITY);
+    let high_x = bound(e.right, arena.high.0 + past, f64::INFINITY);
+    let high_y = bound(e.high, arena.high.1 + past, f64::INFINITY);
+    let mut left = Vec::new();
+    let was_outside = columns.bits.stored().is_some();
+    for row in 0..columns.len() {
+        let (x, y) = (columns.x[row], columns.y[row]);
+        let is_so = (x < low_x) | (x > high_x) | (y < low_y) | (y > high_y);
+        if !(is_so || was_outside) || !columns.is_active(row) {
+            continue;
+        }
+        let old = columns.bits[row];
+        let was_so = old >> bit & 1 == 1;
+        if is_so != was_so {
+            columns.bits.set(row, old ^ 1 << bit);
+            if is_so {
+                left.push(row as u32);
+            }
+        }
+    }
+    left
 }
 
 /// Whether the way of a place in this tick goes through a zone.

@@ -1,11 +1,10 @@
 //! Messages are delivered, in rounds until all is quiet.
 
-use std::collections::BTreeMap;
+use smallvec::SmallVec;
+use tickpond_lang::program::Event as When;
 
-use tickpond_lang::program::{Event as When, KindId, MessageId};
-
-use crate::code::HandlerCode;
-use crate::engine::{Engine, Firing, allowed};
+use crate::code::{HandlerCode, KindCode};
+use crate::engine::{Engine, Firing, allows};
 use crate::event::{Event, Phase, What};
 use crate::state::{EntityId, Letter, State};
 
@@ -13,13 +12,16 @@ use crate::state::{EntityId, Letter, State};
 const MOST_ROUNDS: u32 = 16;
 
 impl Engine {
+    #[inline(never)]
     pub(crate) fn mail(&mut self, state: &mut State, events: &mut Vec<Event>) {
         for _ in 0..MOST_ROUNDS {
             if state.letters.is_empty() {
                 return;
             }
             let mut letters = std::mem::take(&mut state.letters);
-            letters.sort_by_key(|letter| letter.key);
+            if !letters.is_sorted_by_key(|letter| letter.key) {
+                letters.sort_by_key(|letter| letter.key);
+            }
             self.deliver(state, &letters, events);
             self.close(state, Phase::Mail, events);
         }
@@ -32,13 +34,18 @@ impl Engine {
         }
     }
 
+    #[inline(never)]
     fn deliver(&mut self, state: &mut State, letters: &[Letter], events: &mut Vec<Event>) {
-        let mut firings: BTreeMap<(KindId, usize), Vec<Firing>> = BTreeMap::new();
+        let compiled = self.compiled.clone();
+        let ears: Vec<Ears<'_>> =
+            compiled.kinds.iter().map(|k| Ears::of(k, compiled.program.messages.len())).collect();
+        let mut boxes: Vec<Vec<Vec<Firing>>> =
+            compiled.kinds.iter().map(|k| vec![Vec::new(); k.handlers.len()]).collect();
         for letter in letters {
             state.mail_totals[letter.message.index()].sent += 1;
             let mut heard = 0;
             for to in &letter.to {
-                if self.address(state, letter, *to, &mut firings, events) {
+                if self.address(state, letter, *to, (&ears, &mut boxes), events) {
                     heard += 1;
                 }
             }
@@ -55,21 +62,22 @@ impl Engine {
             }
         }
         let jobs = self.jobs(state, Phase::Mail, |h| matches!(h.event, When::Message { .. }));
-        for job in jobs {
-            if let Some(firings) = firings.get_mut(&job) {
-                firings.sort_by_key(|f| f.row);
-                self.fire(state, Phase::Mail, job, firings);
+        for (kind, handler) in jobs {
+            let firings = std::mem::take(&mut boxes[kind.index()][handler]);
+            if !firings.is_empty() {
+                self.fire(state, Phase::Mail, (kind, handler), &firings);
             }
         }
     }
 
     /// Finds the handlers of one addressee; false if it has none.
+    #[inline(never)]
     fn address(
         &self,
         state: &State,
         letter: &Letter,
         to: EntityId,
-        firings: &mut BTreeMap<(KindId, usize), Vec<Firing>>,
+        (ears, boxes): (&[Ears<'_>], &mut [Vec<Vec<Firing>>]),
         events: &mut Vec<Event>,
     ) -> bool {
         let mut note = |what, who| {
@@ -83,33 +91,28 @@ impl Engine {
             note(What::Stale, letter.from);
             return false;
         };
-        let who = state.who_at(kind, row);
-        let handlers = &self.compiled.kinds[kind.index()].handlers;
         let mut hears = false;
-        for (at, handler) in handlers.iter().enumerate() {
-            let awake = !allowed(state, kind, handler, &[row as u32]).is_empty();
-            if hears_message(handler, letter.message) && awake {
+        for (at, handler) in &ears[kind.index()].hearing[letter.message.index()] {
+            if allows(state, kind, handler, row) {
                 hears = true;
-                let firing = self.letter_firing(state, letter, handler, row as u32);
-                firings.entry((kind, at)).or_default().push(firing);
+                let firing = self.letter_firing(letter, handler, row as u32);
+                boxes[kind.index()][*at].push(firing);
             }
         }
-        note(if hears { What::Heard } else { What::Unheard }, who);
+        if !hears {
+            note(What::Unheard, state.who_at(kind, row));
+        } else if self.lists_mail {
+            note(What::Heard, state.who_at(kind, row));
+        }
         hears
     }
 
-    fn letter_firing(
-        &self,
-        state: &State,
-        letter: &Letter,
-        handler: &HandlerCode,
-        row: u32,
-    ) -> Firing {
+    fn letter_firing(&self, letter: &Letter, handler: &HandlerCode, row: u32) -> Firing {
         let When::Message { params, from, .. } = &handler.event else {
             return Firing { row, ..Firing::default() };
         };
         let types = &self.compiled.program.messages[letter.message.index()].params;
-        let mut words = Vec::new();
+        let mut words = SmallVec::new();
         let mut at = 0;
         for (local, (_, ty)) in params.iter().zip(types) {
             for part in 0..u16::from(crate::code::words_of(ty)) {
@@ -120,20 +123,24 @@ impl Engine {
         if let Some(from) = from {
             words.push((handler.register(*from), letter.from.id.to_word()));
         }
-        let sender = state.find(letter.from.id);
-        let column = |pick: fn(&crate::state::Columns, usize) -> u64| {
-            sender.map_or(0, |(kind, row)| pick(&state.kinds[kind.index()], row))
-        };
-        Firing {
-            row,
-            other: column(|c, row| c.serial[row]),
-            other_luck: column(|c, row| c.luck[row]),
-            words,
-            kept_velocity: None,
-        }
+        Firing { row, other: letter.key.asker, other_luck: letter.luck, words, kept_velocity: None }
     }
 }
 
-fn hears_message(handler: &HandlerCode, wanted: MessageId) -> bool {
-    matches!(handler.event, When::Message { message, .. } if message == wanted)
+/// Which handlers of a kind hear which message.
+struct Ears<'a> {
+    /// For each message, the handlers and their places in the roll.
+    hearing: Vec<Vec<(usize, &'a HandlerCode)>>,
+}
+
+impl<'a> Ears<'a> {
+    fn of(kind: &'a KindCode, messages: usize) -> Ears<'a> {
+        let mut hearing = vec![Vec::new(); messages];
+        for (at, handler) in kind.handlers.iter().enumerate() {
+            if let When::Message { message, .. } = handler.event {
+                hearing[message.index()].push((at, handler));
+            }
+        }
+        Ears { hearing }
+    }
 }

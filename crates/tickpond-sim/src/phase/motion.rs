@@ -10,6 +10,7 @@ use crate::space;
 use crate::state::{Columns, NEVER, State};
 
 impl Engine {
+    #[inline(never)]
     pub(crate) fn motion(&mut self, state: &mut State, events: &mut Vec<Event>) {
         self.pushes(state);
         self.attachments(state, events);
@@ -43,6 +44,7 @@ impl Engine {
 }
 
 /// Gravity and drag of what has a body and is no solid: the same formulas as the solver's.
+#[inline(never)]
 fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
     let matter = &kind.matter;
     let falls = gravity != (0.0, 0.0)
@@ -64,10 +66,11 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
 }
 
 /// Moves every row; false if one would have left all numbers behind, which then stays.
+#[inline(never)]
 fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
     columns.old_x.copy_from_slice(&columns.x);
     columns.old_y.copy_from_slice(&columns.y);
-    if columns.spin.iter().any(|spin| *spin != 0.0) {
+    if columns.spin.stored().is_some_and(|spins| spins.iter().any(|spin| *spin != 0.0)) {
         for row in 0..columns.len() {
             let spin = columns.spin[row];
             if spin != 0.0 && columns.is_active(row) {
@@ -84,9 +87,9 @@ fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
     let fine_y = advance_axis(&mut columns.y, &columns.vy, step);
     let fine = fine_x && fine_y;
     if resting || !fine {
-        for (row, since) in rests.iter().enumerate() {
+        for row in 0..rests.len() {
             let lost = !columns.x[row].is_finite() || !columns.y[row].is_finite();
-            if lost || *since != NEVER {
+            if lost || rests[row] != NEVER {
                 (columns.x[row], columns.y[row]) = (columns.old_x[row], columns.old_y[row]);
             }
         }
@@ -104,6 +107,7 @@ fn advance_axis(places: &mut [f64], speeds: &[f64], step: f64) -> bool {
     fine
 }
 
+#[inline(never)]
 fn edges(columns: &mut Columns, arena: &Arena, body: &Body) {
     let (wrap_x, wrap_y) = space::wraps(arena);
     let reach = match body {

@@ -16,6 +16,7 @@ struct Sum {
 }
 
 impl Engine {
+    #[inline(never)]
     pub(crate) fn settle(&mut self, state: &mut State, events: &mut Vec<Event>) {
         if state.health.is_empty() && state.activations.is_empty() {
             return;
@@ -35,7 +36,7 @@ impl Engine {
                 hurt.push((sum.kind, sum.row as u32));
             }
             if health > 0.0 {
-                columns.down[sum.row] = false;
+                columns.down.set(sum.row, false);
             }
             let (true, Some(fatal)) = (health <= 0.0, sum.fatal) else { continue };
             let request = &requests[fatal];

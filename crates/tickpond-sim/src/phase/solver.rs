@@ -192,12 +192,13 @@ fn take_out(state: &mut State, solids: &Solids, program: &Program) {
                 if !body.is_rotation_locked() {
                     columns.heading[row] =
                         angle::normal(f64::from(body.rotation().angle()).to_degrees());
-                    columns.spin[row] = f64::from(body.angvel().to_degrees()) + 0.0;
+                    columns.spin.set(row, f64::from(body.angvel().to_degrees()) + 0.0);
                 }
             }
             let speed = libm::hypot(columns.vx[row], columns.vy[row]);
             let still = speed < STILL_SPEED && columns.spin[row].abs() < STILL_SPIN;
-            columns.still[row] = if still { columns.still[row].saturating_add(1) } else { 0 };
+            let ticks = if still { columns.still[row].saturating_add(1) } else { 0 };
+            columns.still.set(row, ticks);
         }
     }
 }

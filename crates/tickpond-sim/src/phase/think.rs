@@ -7,6 +7,7 @@ use crate::event::{Event, Phase};
 use crate::state::{Columns, NEVER, State};
 
 impl Engine {
+    #[inline(never)]
     pub(crate) fn think(&mut self, state: &mut State, events: &mut Vec<Event>) {
         let jobs = self.jobs(state, Phase::Think, |handler| {
             matches!(
@@ -29,9 +30,13 @@ impl Engine {
         for columns in &mut state.kinds {
             let rests = &columns.rests_since;
             for track in &mut columns.tracks {
-                for (row, seen) in track.seen.iter_mut().enumerate() {
-                    if rests[row] == NEVER {
-                        *seen = track.now[row];
+                match rests.stored() {
+                    None => track.seen.copy_from_slice(&track.now),
+                    Some(rests) => {
+                        let rows = track.seen.iter_mut().zip(&track.now).zip(rests);
+                        for ((seen, now), _) in rows.filter(|(_, since)| **since == NEVER) {
+                            *seen = *now;
+                        }
                     }
                 }
             }
@@ -56,9 +61,9 @@ impl Engine {
         let bits = &mut state.kinds[job.0.index()].bits;
         let mut turned = Vec::new();
         for (row, value) in rows.into_iter().zip(values) {
-            let cell = &mut bits[row as usize];
-            let (held, holds) = (*cell >> bit & 1 == 1, value[0] != 0);
-            *cell = *cell & !(1 << bit) | u64::from(holds) << bit;
+            let old = bits[row as usize];
+            let (held, holds) = (old >> bit & 1 == 1, value[0] != 0);
+            bits.set(row as usize, old & !(1 << bit) | u64::from(holds) << bit);
             if holds && !held {
                 turned.push(row);
             }

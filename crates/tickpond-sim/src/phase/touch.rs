@@ -1,5 +1,6 @@
 //! The handlers of touch: its beginning, its staying, its end, and impacts.
 
+use smallvec::SmallVec;
 use tickpond_lang::program::{Event as When, KindId, Other};
 
 use super::contact::Meeting;
@@ -229,7 +230,7 @@ fn pairs(state: &State, kind: KindId, other: &Other, meetings: &[Meeting]) -> Ve
     found
 }
 
-fn bound(handler: &HandlerCode, other: &Other, id: EntityId) -> Vec<(u16, u64)> {
+fn bound(handler: &HandlerCode, other: &Other, id: EntityId) -> SmallVec<[(u16, u64); 1]> {
     other.bind.iter().map(|local| (handler.register(*local), id.to_word())).collect()
 }
 

@@ -3,7 +3,7 @@
 //! Ends close the gaps they leave, so walking the rows is walking from the oldest to the youngest,
 //! which is the order of the roll.
 
-use super::EntityId;
+use super::{EntityId, Lazy};
 
 /// A clock that has not been set yet.
 pub const UNSET: u64 = 0;
@@ -52,11 +52,15 @@ impl TrackColumns {
 }
 
 macro_rules! columns {
-    ($($(#[$doc:meta])* $name:ident: $ty:ty,)*) => {
+    (
+        full { $($(#[$doc:meta])* $name:ident: $ty:ty,)* }
+        lazy { $($(#[$ldoc:meta])* $lname:ident: $lty:ty = $usual:expr,)* }
+    ) => {
         /// The entities of one kind.
-        #[derive(Clone, Debug, PartialEq, Default)]
+        #[derive(Clone, Debug, PartialEq)]
         pub struct Columns {
             $($(#[$doc])* pub $name: Vec<$ty>,)*
+            $($(#[$ldoc])* pub $lname: Lazy<$lty>,)*
             /// Variables, word by word; a pair takes two.
             pub vars: Vec<Vec<u64>>,
             /// When each clock is due, in ticks.
@@ -69,10 +73,30 @@ macro_rules! columns {
             pub resting_count: usize,
         }
 
+        impl Default for Columns {
+            fn default() -> Columns {
+                Columns {
+                    $($name: Vec::new(),)*
+                    $($lname: Lazy::of($usual),)*
+                    vars: Vec::new(),
+                    clocks: Vec::new(),
+                    tracks: Vec::new(),
+                    ending_count: 0,
+                    resting_count: 0,
+                }
+            }
+        }
+
         impl Columns {
+            /// A usual value for one more row in each lazy column.
+            fn push_usual(&mut self) {
+                $(self.$lname.push_usual();)*
+            }
+
             /// Drops these rows, which are ascending; the others close up, in their order.
             fn drop_rows(&mut self, gone: &[usize]) {
                 $(close_up(&mut self.$name, gone);)*
+                $(self.$lname.drop_rows(gone);)*
                 let tracks = self.tracks.iter_mut().flat_map(TrackColumns::all_mut);
                 for column in self.vars.iter_mut().chain(&mut self.clocks).chain(tracks) {
                     close_up(column, gone);
@@ -83,6 +107,7 @@ macro_rules! columns {
 }
 
 columns! {
+full {
     /// Identity.
     id: EntityId,
     /// How many were born before it in the run.
@@ -95,10 +120,6 @@ columns! {
     born: u64,
     /// Who spawned it.
     maker: EntityId,
-    /// The request it was born of: those of one request are siblings.
-    batch: u64,
-    /// The wave it belongs to; 0 if none.
-    wave: u64,
     /// Place in u.
     x: f64,
     /// Place in u.
@@ -113,28 +134,35 @@ columns! {
     vy: f64,
     /// Where it faces, in deg, `0.0..360.0`.
     heading: f64,
+}
+lazy {
+    /// The request it was born of: those of one request are siblings.
+    batch: u64 = 0,
+    /// The wave it belongs to; 0 if none.
+    wave: u64 = 0,
     /// How fast it turns, in deg/s.
-    spin: f64,
+    spin: f64 = 0.0,
     /// Health; 0 for kinds without.
-    health: f64,
+    health: f64 = 0.0,
     /// What holds of it, a bit for each handler that waits for a change: where it is, conditions.
-    bits: u64,
+    bits: u64 = 0,
     /// When it was put to rest; [`NEVER`] while it is active.
-    rests_since: u64,
+    rests_since: u64 = NEVER,
     /// How many ticks it has been inactive.
-    slept: u64,
+    slept: u64 = 0,
     /// Whether its health came to 0 and it stays.
-    down: bool,
+    down: bool = false,
     /// How many ticks it has lain still; kept for solids.
-    still: u32,
+    still: u32 = 0,
     /// Whether it ends in this phase.
-    ending: bool,
+    ending: bool = false,
     /// How many it has made that still live or are asked for; kept for spawners.
-    made_open: u32,
+    made_open: u32 = 0,
     /// How many it has made in all; kept for spawners.
-    made_in_all: u32,
+    made_in_all: u32 = 0,
     /// When the last it made ended; kept for spawners.
-    made_ended: u64,
+    made_ended: u64 = 0,
+}
 }
 
 impl Columns {
@@ -183,8 +211,6 @@ impl Columns {
         self.luck.push(luck);
         self.born.push(born);
         self.maker.push(maker);
-        self.batch.push(0);
-        self.wave.push(0);
         for column in [
             &mut self.x,
             &mut self.y,
@@ -193,16 +219,10 @@ impl Columns {
             &mut self.vx,
             &mut self.vy,
             &mut self.heading,
-            &mut self.spin,
-            &mut self.health,
         ] {
             column.push(0.0);
         }
-        self.bits.push(0);
-        self.rests_since.push(NEVER);
-        self.slept.push(0);
-        self.down.push(false);
-        self.still.push(0);
+        self.push_usual();
         for track in &mut self.tracks {
             track.now.push(0);
             track.back.push(0);
@@ -210,19 +230,16 @@ impl Columns {
             track.since.push(born);
             track.seen.push(NO_STATE);
         }
-        self.ending.push(false);
-        self.made_open.push(0);
-        self.made_in_all.push(0);
-        self.made_ended.push(0);
         self.vars.iter_mut().for_each(|c| c.push(0));
         self.clocks.iter_mut().for_each(|c| c.push(UNSET));
     }
 
     /// Takes out the rows that end, and gives the first row that moved.
     pub(crate) fn remove_ending(&mut self) -> Option<usize> {
-        let rows = self.ending.iter().enumerate();
+        let rows = self.ending.stored()?.iter().enumerate();
         let gone: Vec<usize> = rows.filter(|(_, e)| **e).map(|(row, _)| row).collect();
         let first = *gone.first()?;
+        self.ending.reset();
         self.resting_count -= gone.iter().filter(|row| self.rests_since[**row] != NEVER).count();
         self.drop_rows(&gone);
         self.ending_count = 0;
@@ -231,7 +248,7 @@ impl Columns {
 }
 
 /// Moves the stretches between the gaps together, each as a whole.
-fn close_up<T: Copy>(column: &mut Vec<T>, gone: &[usize]) {
+pub(super) fn close_up<T: Copy>(column: &mut Vec<T>, gone: &[usize]) {
     let Some(mut to) = gone.first().copied() else { return };
     for (at, row) in gone.iter().enumerate() {
         let until = gone.get(at + 1).copied().unwrap_or(column.len());

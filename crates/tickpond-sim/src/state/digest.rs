@@ -2,7 +2,7 @@
 
 use xxhash_rust::xxh3::Xxh3;
 
-use super::{BirthRequest, Columns, Key, PlaceRequest, State};
+use super::{BirthRequest, Columns, Key, Lazy, PlaceRequest, State};
 
 /// Collects words and hashes them in blocks: one call of the hash for each word is slow.
 struct Digest {
@@ -31,6 +31,15 @@ impl Digest {
         self.hash.update(bytemuck::cast_slice(column));
     }
 
+    /// A column that may be stored or not; which of both it is follows from what happened, and is
+    /// part of the state.
+    fn lazy<T: bytemuck::NoUninit + PartialEq>(&mut self, column: &Lazy<T>) {
+        self.word(u64::from(column.stored().is_some()));
+        if let Some(values) = column.stored() {
+            self.column(values);
+        }
+    }
+
     fn number(&mut self, number: f64) {
         self.word(number.to_bits());
     }
@@ -50,29 +59,21 @@ impl Digest {
 
     fn columns(&mut self, c: &Columns) {
         self.word(c.len() as u64);
-        self.words(c.id.iter().map(|id| id.to_word()));
-        self.words(c.maker.iter().map(|id| id.to_word()));
+        self.column(&c.id);
+        self.column(&c.maker);
         self.column(&c.number);
-        self.column(&c.made_open);
-        self.column(&c.made_in_all);
-        self.column(&c.still);
-        let whole = [
-            &c.serial,
-            &c.luck,
-            &c.born,
-            &c.batch,
-            &c.wave,
-            &c.bits,
-            &c.rests_since,
-            &c.slept,
-            &c.made_ended,
-        ];
-        whole.into_iter().for_each(|column| self.column(column));
-        for column in [&c.x, &c.y, &c.old_x, &c.old_y, &c.vx, &c.vy, &c.heading, &c.spin, &c.health]
-        {
+        for column in [&c.made_open, &c.made_in_all, &c.still] {
+            self.lazy(column);
+        }
+        [&c.serial, &c.luck, &c.born].into_iter().for_each(|column| self.column(column));
+        let lazy = [&c.batch, &c.wave, &c.bits, &c.rests_since, &c.slept, &c.made_ended];
+        lazy.into_iter().for_each(|column| self.lazy(column));
+        for column in [&c.x, &c.y, &c.old_x, &c.old_y, &c.vx, &c.vy, &c.heading] {
             self.column(column);
         }
-        self.words(c.down.iter().map(|d| u64::from(*d)));
+        [&c.spin, &c.health].into_iter().for_each(|column| self.lazy(column));
+        self.word(u64::from(c.down.stored().is_some()));
+        self.words(c.down.stored().into_iter().flatten().map(|d| u64::from(*d)));
         let tracks = c.tracks.iter().flat_map(|t| t.all());
         for column in c.vars.iter().chain(&c.clocks).chain(tracks) {
             self.column(column);

@@ -2,6 +2,7 @@
 
 mod columns;
 mod digest;
+mod lazy;
 mod requests;
 mod slots;
 mod solids;
@@ -10,6 +11,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 pub use columns::{Columns, NEVER, NO_STATE, TrackColumns, UNSET};
+pub use lazy::Lazy;
 pub use requests::{
     ActiveRequest, AttachRequest, Attachment, BirthExtras, BirthRequest, Contact, EndRequest,
     FilterRequest, HealthRequest, Key, Letter, PlaceRequest, PushRequest, Trace, Wait,

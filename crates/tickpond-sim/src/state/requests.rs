@@ -4,6 +4,8 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{Cause, KindId, MessageId, Side, SiteId, SpotsId, ZoneId};
 
+use smallvec::SmallVec;
+
 use super::EntityId;
 use crate::event::{Phase, Who};
 
@@ -246,11 +248,13 @@ pub struct Letter {
     /// Which message.
     pub message: MessageId,
     /// Its values, word by word.
-    pub values: Vec<u64>,
+    pub values: SmallVec<[u64; 2]>,
     /// Who sent it.
     pub from: Who,
+    /// What the sender brings into the chance of those who hear it.
+    pub luck: u64,
     /// To whom, oldest first.
-    pub to: Vec<EntityId>,
+    pub to: SmallVec<[EntityId; 2]>,
     /// The line that sent it.
     pub site: SiteId,
 }

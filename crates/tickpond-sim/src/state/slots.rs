@@ -3,7 +3,8 @@
 use tickpond_lang::program::KindId;
 
 /// The identity of an entity: never given to another.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Debug, bytemuck::NoUninit)]
+#[repr(transparent)]
 pub struct EntityId(u64);
 
 impl EntityId {

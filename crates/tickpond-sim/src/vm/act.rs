@@ -175,10 +175,10 @@ impl Run<'_> {
     /// The entity born of a request, if it lives.
     pub(super) fn newborn(&self, kind: KindId, batch: u64) -> EntityId {
         let columns = &self.world.state.kinds[kind.index()];
-        let row = columns.batch.iter().rposition(|b| *b == batch);
+        let row = columns.batch.iter().rposition(|b| b == batch);
         // The first of a request is its eldest; births of one request stand in a row.
         let first = row.map(|row| {
-            let before = columns.batch[..row].iter().rev().take_while(|b| **b == batch).count();
+            let before = (0..row).rev().take_while(|row| columns.batch[*row] == batch).count();
             row - before
         });
         first.map_or(EntityId::NONE, |row| columns.id[row])

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use smallvec::smallvec;
 use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
 
 use super::step::Run;
@@ -289,17 +290,17 @@ impl Run<'_> {
         for lane in lanes {
             let lane = usize::from(*lane);
             let to = match &send.to {
-                SendTo::Pond => vec![state.pond().id],
-                SendTo::All => self.everyone(),
+                SendTo::Pond => smallvec![state.pond().id],
+                SendTo::All => self.everyone().into(),
                 SendTo::One(reg) => match self.alive(block, lane, *reg) {
-                    Some(id) => vec![id],
+                    Some(id) => smallvec![id],
                     None => {
                         self.stale(block, lane, "send", out);
                         continue;
                     }
                 },
                 SendTo::Each(query) => {
-                    self.addressees(block, lane, &compiled.queries[*query as usize], out)
+                    self.addressees(block, lane, &compiled.queries[*query as usize], out).into()
                 }
             };
             let letter = Letter {
@@ -307,6 +308,7 @@ impl Run<'_> {
                 message: send.message,
                 values: send.values.iter().map(|reg| block.word(*reg, lane)).collect(),
                 from: self.asker(block, lane),
+                luck: self.columns().luck[block.rows[lane] as usize],
                 to,
                 site: send.site,
             };

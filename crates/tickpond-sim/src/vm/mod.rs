@@ -9,6 +9,7 @@
 mod act;
 mod ask;
 mod outbox;
+mod overlay;
 mod query;
 mod step;
 mod text;
@@ -96,7 +97,7 @@ pub struct Block {
     draws: Vec<u32>,
     /// What loops go through.
     lists: Vec<Vec<EntityId>>,
-    /// The velocity a replacement keeps, where that is not the one at the end; by lane, or empty.
+    /// The velocity a replacement keeps, where that is not the one at the end; by lane, or fewer.
     pub kept_velocity: Vec<Option<(f64, f64)>>,
     /// Lists of lanes that are not in use, kept for their memory.
     free: Vec<Vec<u16>>,
@@ -204,6 +205,14 @@ impl Block {
         }
     }
 
+    /// Notes the velocity a replacement of a lane keeps.
+    pub fn keep_velocity(&mut self, lane: usize, velocity: (f64, f64)) {
+        if self.kept_velocity.len() <= lane {
+            self.kept_velocity.resize(lane + 1, None);
+        }
+        self.kept_velocity[lane] = Some(velocity);
+    }
+
     /// How many lanes there are.
     pub fn len(&self) -> usize {
         self.rows.len()
@@ -236,6 +245,11 @@ impl Block {
     /// All words of a lane.
     pub fn words(&self, regs: Reg, lane: usize) -> Vec<u64> {
         (0..regs).map(|reg| self.word(reg, lane)).collect()
+    }
+
+    /// Copies the first words of a lane.
+    pub fn copy_words(&self, lane: usize, to: &mut [u64]) {
+        to.iter_mut().zip(&self.regs).for_each(|(word, reg)| *word = reg[lane]);
     }
 }
 

@@ -1,9 +1,8 @@
 //! What the handlers of a phase want: carried out when the phase closes.
 
-use std::sync::Arc;
-
 use tickpond_lang::program::{InState, KindId, SiteId};
 
+use super::overlay::Overlay;
 use crate::code::op::Slot;
 use crate::event::{Event, Guard};
 use crate::state::{
@@ -95,7 +94,7 @@ pub struct Outbox {
     /// The last statement, for guards.
     pub last_site: Option<SiteId>,
     /// What earlier firings of the running handler made of the kept words: by row.
-    pub overlay: std::collections::HashMap<u32, Arc<[u64]>>,
+    pub overlay: Overlay,
 }
 
 impl Outbox {

@@ -279,12 +279,22 @@ impl Run<'_> {
             Word::Vx => Some(&columns.vx),
             Word::Vy => Some(&columns.vy),
             Word::Heading => Some(&columns.heading),
-            Word::Spin => Some(&columns.spin),
-            Word::Health => Some(&columns.health),
             _ => None,
         };
         if let Some(column) = plain {
             block.load(to, column, lanes, f64::to_bits);
+            return;
+        }
+        let lazy = match word {
+            Word::Spin => Some(&columns.spin),
+            Word::Health => Some(&columns.health),
+            _ => None,
+        };
+        if let Some(column) = lazy {
+            match column.stored() {
+                Some(values) => block.load(to, values, lanes, f64::to_bits),
+                None => block.map(to, to, lanes, |_| column.usual().to_bits()),
+            }
             return;
         }
         if let Word::Id = word {
@@ -312,7 +322,7 @@ impl Run<'_> {
         }
         for lane in lanes {
             let lane = usize::from(*lane);
-            if let Some(words) = out.overlay.get(&block.rows[lane]) {
+            if let Some(words) = out.overlay.get(block.rows[lane]) {
                 block.set(to, lane, words[to as usize]);
             }
         }

@@ -82,6 +82,7 @@ impl PlayArgs {
             shuffle: self.shuffle,
             threads: usize::from(self.threads),
             tape,
+            events: false,
             ..RunOptions::default()
         }
     }

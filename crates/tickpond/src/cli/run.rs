@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use clap::Args;
 use tickpond_lab::files::{write_events, write_series};
-use tickpond_lab::{Report, Run};
+use tickpond_lab::{Report, Run, RunOptions};
 
 use super::options::{PlayArgs, guard_words, play};
 use super::{complain, print};
@@ -36,7 +36,8 @@ pub struct RunArgs {
 pub fn run(args: &RunArgs) -> Result<(), Failure> {
     let program = args.play.load(&args.file)?;
     let ticks = args.play.length(program.rate)?;
-    let run = play(program, args.play.options(args.seed), ticks)?;
+    let options = RunOptions { events: args.events.is_some(), ..args.play.options(args.seed) };
+    let run = play(program, options, ticks)?;
     if let Some(path) = &args.series {
         write(path, |to| write_series(&run, to))?;
     }
