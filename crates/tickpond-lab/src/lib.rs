@@ -7,13 +7,20 @@
 pub mod files;
 pub mod judge;
 pub mod keyframes;
+pub mod lifelines;
 pub mod options;
+pub mod past;
+pub mod probe;
 pub mod record;
 pub mod report;
 pub mod run;
+pub mod survival;
+pub mod taping;
 
 pub use judge::{Outcome, Verdict};
 pub use options::{OptionsError, RunOptions, TapeChoice};
+pub use past::Past;
+pub use probe::Probe;
 pub use record::Record;
 pub use report::Report;
 pub use run::{Edited, Input, Run};

@@ -194,6 +194,18 @@ impl Record {
         self.events.truncate(keep);
     }
 
+    /// The same counts and watches, and no events.
+    pub fn without_events(&self) -> Record {
+        Record {
+            kinds: self.kinds.clone(),
+            watches: self.watches.clone(),
+            len: self.len,
+            places: self.places.clone(),
+            events: Vec::new(),
+            kept_from: self.len as u64,
+        }
+    }
+
     /// The events kept in detail, in order.
     pub fn events(&self) -> &[Event] {
         &self.events

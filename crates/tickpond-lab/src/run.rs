@@ -5,11 +5,12 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{InputId, Program, Tape, TapeAct};
 use tickpond_sim::carry::carry;
-use tickpond_sim::{Engine, Event, InputChange, State};
+use tickpond_sim::{Engine, Event, Firings, InputChange, State};
 
 use crate::judge::{Judge, Verdict};
 use crate::keyframes::Keyframes;
 use crate::options::{OptionsError, RunOptions};
+use crate::past::Past;
 use crate::record::Record;
 
 /// Bytes the keyframes of a run may take.
@@ -58,8 +59,8 @@ pub struct Run {
     keys: BTreeMap<u64, Vec<Input>>,
     keyframes: Keyframes<Moment>,
     options: RunOptions,
-    /// How many of all kinds lived, tick by tick, in the run before the last edit or restart.
-    ghost: Option<Vec<u32>>,
+    /// The run before the last edit or restart.
+    past: Option<Arc<Past>>,
 }
 
 impl Run {
@@ -87,7 +88,7 @@ impl Run {
             keys,
             keyframes: Keyframes::new(KEYFRAME_BUDGET),
             options,
-            ghost: None,
+            past: None,
         };
         run.finish_tick(events);
         Ok(run)
@@ -142,7 +143,12 @@ impl Run {
 
     /// The run before the last edit or restart: how many lived, tick by tick.
     pub fn ghost(&self) -> Option<&[u32]> {
-        self.ghost.as_deref()
+        self.past.as_ref().map(|past| past.totals.as_slice())
+    }
+
+    /// What is kept of the run before the last edit or restart.
+    pub fn past(&self) -> Option<&Arc<Past>> {
+        self.past.as_ref()
     }
 
     /// The options it was opened with.
@@ -272,6 +278,28 @@ impl Run {
         }
     }
 
+    /// The present tick taken apart: which handlers ran in which phase, for whom, and what they asked for.
+    /// The tick is played once more from the one before; the run is where it was afterwards. Tick 0 has
+    /// no handlers of the tick. Costs the ticks from the keyframe on.
+    pub fn anatomy(&mut self) -> Vec<Firings> {
+        let tick = self.tick();
+        if tick == 0 {
+            return Vec::new();
+        }
+        let now = self.now.clone();
+        self.restore(tick - 1);
+        while self.tick() < tick - 1 {
+            self.step();
+        }
+        let at = self.segment_at(tick);
+        self.segments[at].engine.trace = Some(Vec::new());
+        self.step();
+        let trace = self.segments[at].engine.trace.take().unwrap_or_default();
+        debug_assert_eq!(self.now.state.digest(), now.state.digest());
+        self.now = now;
+        trace
+    }
+
     /// Plays up to a tick, or until a guard stops it.
     pub fn play_to(&mut self, tick: u64) {
         while self.tick() < tick && self.state().stopped.is_none() {
@@ -295,6 +323,14 @@ impl Run {
     /// # Errors
     /// [`OptionsError`] if a knob set from outside does not fit the new text; nothing has changed.
     pub fn edit(&mut self, program: Arc<Program>) -> Result<Edited, OptionsError> {
+        self.edit_as(program, true)
+    }
+
+    /// The same; without `forks` the run is made again from tick 0 up to the present tick.
+    ///
+    /// # Errors
+    /// As [`Run::edit`].
+    pub fn edit_as(&mut self, program: Arc<Program>, forks: bool) -> Result<Edited, OptionsError> {
         self.options.knob_values(&program)?;
         let mut engine = Engine::new(program.clone());
         engine.shuffle = self.options.shuffle;
@@ -308,31 +344,40 @@ impl Run {
             self.segments[at].engine = engine;
             return Ok(Edited::Same);
         }
-        let carried = carry(&self.now.state, &old.compiled, &engine.compiled);
-        let ghost = self.next_ghost();
+        let carried = match forks {
+            true => carry(&self.now.state, &old.compiled, &engine.compiled),
+            false => return self.again(program).map(|()| Edited::Remade("as you chose".into())),
+        };
+        let past = self.next_past();
         self.forget_future();
         let reason = match carried {
             Ok(_) if self.tick() > 0 => {
                 self.begin_segment(engine);
-                self.ghost = Some(ghost);
+                self.past = Some(past);
                 return Ok(Edited::Forked);
             }
             Ok(_) => "the run is at its start".to_string(),
             Err(reason) => reason.words(),
         };
-        self.remake(program, ghost)?;
+        self.remake(program, past)?;
         Ok(Edited::Remade(reason))
     }
 
     /// The run to compare with: this one, or, while a person is still typing the same edit, the one
     /// before it.
-    fn next_ghost(&mut self) -> Vec<u32> {
+    fn next_past(&mut self) -> Arc<Past> {
         let last = self.edits().last().copied().unwrap_or(0);
         let still_typing = self.tick() < last + (2.0 * self.program().rate) as u64;
-        match self.ghost.take() {
-            Some(ghost) if still_typing && last > 0 => ghost,
-            _ => self.record.totals(),
+        match self.past.take() {
+            Some(past) if still_typing && last > 0 => past,
+            _ => Arc::new(Past::of(&self.record)),
         }
+    }
+
+    fn again(&mut self, program: Arc<Program>) -> Result<(), OptionsError> {
+        let past = self.next_past();
+        self.forget_future();
+        self.remake(program, past)
     }
 
     fn begin_segment(&mut self, engine: Engine) {
@@ -343,12 +388,12 @@ impl Run {
         self.segments.push(Segment { from, engine });
     }
 
-    fn remake(&mut self, program: Arc<Program>, ghost: Vec<u32>) -> Result<(), OptionsError> {
+    fn remake(&mut self, program: Arc<Program>, past: Arc<Past>) -> Result<(), OptionsError> {
         let tick = self.tick();
         let keys = std::mem::take(&mut self.keys);
         let mut run = Run::new(program, self.options.clone())?;
         run.keys = keys;
-        run.ghost = Some(ghost);
+        run.past = Some(past);
         run.play_to(tick);
         *self = run;
         Ok(())
@@ -363,11 +408,11 @@ impl Run {
             Some(segment) => segment.engine.program().clone(),
             None => self.program().clone(),
         };
-        let ghost = self.record.totals();
+        let past = Arc::new(Past::of(&self.record));
         let mut options = self.options.clone();
         options.seed = seed.unwrap_or(options.seed);
         let mut run = Run::new(program, options)?;
-        run.ghost = Some(ghost);
+        run.past = Some(past);
         *self = run;
         Ok(())
     }

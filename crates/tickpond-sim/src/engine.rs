@@ -12,6 +12,7 @@ use crate::event::{Event, Phase, What};
 use crate::luck;
 use crate::phase;
 use crate::state::{EntityId, State, Wait};
+use crate::trace::{Asked, Firings, MOST_NAMED};
 use crate::vm::{self, Block, LANES, Origin, Outbox, World};
 
 /// What the player did before a tick.
@@ -59,6 +60,8 @@ pub struct Engine {
     pub threads: usize,
     /// Fewest entities a second thread is used for.
     pub grain: usize,
+    /// Where the firings of the next tick are listed, if somebody wants them.
+    pub trace: Option<Vec<Firings>>,
     /// Whether each letter that is sent and heard is listed among the events. They are counted either
     /// way, and those unheard are always listed.
     pub lists_mail: bool,
@@ -93,6 +96,7 @@ impl Engine {
             shuffle: None,
             threads: 1,
             grain: 1024,
+            trace: None,
             lists_mail: true,
             pool: None,
             workers: Vec::new(),
@@ -203,13 +207,17 @@ impl Engine {
         let origin = self.origin(kind, handler);
         self.out.round = 0;
         self.out.overlay.begin(0);
+        let before = self.trace.is_some().then(|| Asked::of(&self.out));
         if self.threads > 1 && rows.len() >= self.grain.max(2) {
             self.fire_on_threads(world, origin, code, &rows);
-            return;
+        } else {
+            for rows in rows.chunks(LANES) {
+                self.block.prepare(rows, &code.code);
+                vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
+            }
         }
-        for rows in rows.chunks(LANES) {
-            self.block.prepare(rows, &code.code);
-            vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
+        if let Some(before) = before {
+            self.note_firings(state, phase, (kind, handler), rows.iter().copied(), before);
         }
     }
 
@@ -298,6 +306,7 @@ impl Engine {
         // The words that are kept come first among the registers, behind what the event brings.
         let kept = code.cached.iter().map(|(reg, _)| usize::from(*reg) + 1).max().unwrap_or(0);
         self.out.overlay.begin(kept);
+        let before = self.trace.is_some().then(|| Asked::of(&self.out));
         let rounds = rounds(firings, state.kinds[kind.index()].len());
         for (round, firings) in rounds.iter().enumerate() {
             self.out.round = round as u32;
@@ -306,6 +315,27 @@ impl Engine {
         }
         self.out.round = 0;
         self.out.overlay.begin(0);
+        if let Some(before) = before {
+            let rows = firings.iter().map(|f| f.row);
+            self.note_firings(state, phase, (kind, handler), rows, before);
+        }
+    }
+
+    fn note_firings(
+        &mut self,
+        state: &State,
+        phase: Phase,
+        (kind, handler): (KindId, usize),
+        rows: impl ExactSizeIterator<Item = u32>,
+        before: Asked,
+    ) {
+        let count = rows.len();
+        let asked = Asked::of(&self.out).since(before);
+        let site = self.compiled.kinds[kind.index()].handlers[handler].site;
+        let who = rows.take(MOST_NAMED).map(|row| state.who_at(kind, row as usize)).collect();
+        if let Some(trace) = self.trace.as_mut().filter(|_| count > 0) {
+            trace.push(Firings { phase, kind, handler, site, count, who, asked });
+        }
     }
 
     /// One firing of each row, in the order of the roll; some may fire again in this phase.
@@ -368,6 +398,7 @@ impl Engine {
             origin.cause = Cause::Timer;
         }
         self.out.overlay.begin(0);
+        let before = self.trace.is_some().then(|| Asked::of(&self.out));
         // Lanes of one run must begin at one place.
         for group in waits.chunk_by(|a, b| a.at == b.at) {
             for chunk in group.chunks(LANES) {
@@ -383,6 +414,14 @@ impl Engine {
                 }
                 vm::run(world, origin, &code.code, chunk[0].at, &mut self.block, &mut self.out);
             }
+        }
+        if let Some(before) = before {
+            let rows: Vec<u32> = waits
+                .iter()
+                .filter_map(|w| state.find(w.entity).map(|(_, row)| row as u32))
+                .collect();
+            let (phase, job) = (Phase::Clocks, (kind, handler));
+            self.note_firings(state, phase, job, rows.into_iter(), before);
         }
     }
 

@@ -29,8 +29,10 @@ pub mod luck;
 pub mod phase;
 pub mod space;
 pub mod state;
+pub mod trace;
 pub mod vm;
 
 pub use engine::{Engine, InputChange};
 pub use event::{Event, Guard, Phase, Stopped, What, Who};
 pub use state::{EntityId, State};
+pub use trace::{Asked, Firings};

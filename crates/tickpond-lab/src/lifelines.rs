@@ -1,0 +1,74 @@
+//! Lives side by side: who lived in a stretch of the run, what befell each, how each ended.
+
+use tickpond_lang::program::{Cause, KindId};
+use tickpond_sim::{What, Who};
+
+use crate::files::name_of;
+use crate::run::Run;
+
+/// One life as far as it lies in the stretch.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Lane {
+    /// Whose.
+    pub who: Who,
+    /// Its name.
+    pub name: String,
+    /// The tick of its birth.
+    pub born: u64,
+    /// The tick of its end, if that has come.
+    pub ended: Option<(u64, Option<Cause>)>,
+    /// What befell it in the stretch: tick and what, in order.
+    pub marks: Vec<(u64, What)>,
+    /// The states it came to in the stretch: tick and name, in order.
+    pub states: Vec<(u64, String)>,
+}
+
+/// The lives that reach into the ticks from `from` to the present one, the eldest first, at most `most`
+/// of those `wanted`. Costs the events of the stretch and the living.
+pub fn lifelines(run: &Run, from: u64, most: usize, wanted: &dyn Fn(Who) -> bool) -> Vec<Lane> {
+    let (state, program) = (run.state(), run.program());
+    let events = run.record().events_until(run.tick());
+    let events = &events[events.partition_point(|e| e.tick < from)..];
+    let lane = |who: Who, born: u64, ended| Lane {
+        who,
+        name: name_of(program, who),
+        born,
+        ended,
+        marks: Vec::new(),
+        states: Vec::new(),
+    };
+    let mut lanes: Vec<Lane> = Vec::new();
+    for k in 1..program.kinds.len() {
+        let columns = &state.kinds[k];
+        for row in 0..columns.len() {
+            let who = state.who_at(KindId(k as u32), row);
+            if wanted(who) {
+                lanes.push(lane(who, columns.born[row], None));
+            }
+        }
+    }
+    for event in events.iter().filter(|e| e.what == What::Ended && wanted(e.who)) {
+        if event.who.kind.index() < program.kinds.len() && event.who.kind.index() > 0 {
+            let born = event.tick.saturating_sub(event.value.unwrap_or(0.0) as u64);
+            lanes.push(lane(event.who, born, Some((event.tick, event.cause))));
+        }
+    }
+    lanes.sort_by_key(|lane| (lane.born, lane.who.kind, lane.who.number));
+    // The youngest are those of now: if there are too many, the eldest go.
+    let cut = lanes.len().saturating_sub(most);
+    lanes.drain(..cut);
+    let places: std::collections::HashMap<_, _> =
+        lanes.iter().enumerate().map(|(at, lane)| (lane.who.id, at)).collect();
+    for event in events {
+        let Some(lane) = places.get(&event.who.id).map(|at| &mut lanes[*at]) else { continue };
+        match event.what {
+            What::Became => {
+                let name = event.words.as_deref().unwrap_or("").to_string();
+                lane.states.push((event.tick, name));
+            }
+            What::Born | What::Ended | What::Touched | What::Parted => {}
+            what => lane.marks.push((event.tick, what)),
+        }
+    }
+    lanes
+}

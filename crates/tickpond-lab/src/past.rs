@@ -1,0 +1,87 @@
+//! The run before an edit or a restart, and what has changed since, in words.
+
+use tickpond_lang::program::Cause;
+
+use crate::record::{Record, Series};
+
+/// What is kept of a run that another has taken the place of: counts, no events.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Past {
+    /// How many of all kinds lived, tick by tick.
+    pub totals: Vec<u32>,
+    /// Counts and watches.
+    pub record: Record,
+}
+
+impl Past {
+    /// What is worth keeping of a record.
+    pub fn of(record: &Record) -> Past {
+        Past { totals: record.totals(), record: record.without_events() }
+    }
+}
+
+/// What differs in one kind.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Change {
+    /// The kind's name.
+    pub kind: String,
+    /// How much differs, as a share of what there was: the largest of its numbers.
+    pub weight: f64,
+    /// The numbers that differ: what, before, now.
+    pub numbers: Vec<(String, u64, u64)>,
+}
+
+impl Change {
+    /// As a line: `drop: peak 41 -> 18, ended by edge 120 -> 0`.
+    pub fn words(&self) -> String {
+        let numbers: Vec<String> =
+            self.numbers.iter().map(|(what, old, new)| format!("{what} {old} -> {new}")).collect();
+        format!("{}: {}", self.kind, numbers.join(", "))
+    }
+}
+
+/// What differs between two runs over the ticks both have played, the largest difference first. Costs
+/// those ticks.
+pub fn changes(before: &Record, now: &Record) -> Vec<Change> {
+    let len = before.len.min(now.len);
+    let none = Series::default();
+    let find = |record: &'_ Record, name: &str| record.kinds.iter().position(|s| s.name == name);
+    let mut names: Vec<&str> = now.kinds.iter().map(|s| s.name.as_str()).collect();
+    names.extend(before.kinds.iter().map(|s| s.name.as_str()).filter(|n| find(now, n).is_none()));
+    let mut changes: Vec<Change> = names
+        .into_iter()
+        .filter_map(|name| {
+            let of = |record: &Record| {
+                let series = find(record, name).map_or(&none, |at| &record.kinds[at]);
+                numbers(series, len)
+            };
+            let pairs = of(before).into_iter().zip(of(now));
+            let differ = pairs.filter(|((_, old), (_, new))| old != new);
+            let numbers: Vec<(String, u64, u64)> =
+                differ.map(|((what, old), (_, new))| (what, old, new)).collect();
+            let share = |(_, old, new): &(String, u64, u64)| {
+                old.abs_diff(*new) as f64 / (*old.max(new)).max(1) as f64
+            };
+            let weight = numbers.iter().map(share).fold(0.0, f64::max);
+            (!numbers.is_empty()).then(|| Change { kind: name.to_string(), weight, numbers })
+        })
+        .collect();
+    changes.sort_by(|a, b| b.weight.total_cmp(&a.weight));
+    changes
+}
+
+/// Peak, births, and ends by each cause, in the first ticks.
+fn numbers(series: &Series, len: usize) -> Vec<(String, u64)> {
+    let first = |values: &[u32]| values[..len.min(values.len())].to_vec();
+    let peak = first(&series.live).into_iter().max().unwrap_or(0);
+    let born: u64 = first(&series.born).into_iter().map(u64::from).sum();
+    let mut ended = vec![0u64; Cause::ALL.len()];
+    for (_, cause) in series.causes.iter().filter(|(tick, _)| (*tick as usize) < len) {
+        ended[*cause as usize] += 1;
+    }
+    let mut numbers = vec![("peak".to_string(), u64::from(peak)), ("born".to_string(), born)];
+    numbers.extend(
+        Cause::ALL.into_iter().map(|c| (format!("ended by {}", c.name()), ended[c as usize])),
+    );
+    numbers
+}
