@@ -5,11 +5,14 @@ use std::sync::Arc;
 
 /// Ticks from one keyframe to the next while the run is young.
 const SPACING: u64 = 60;
+/// How many of the newest ticks keep all their keyframes.
+const NEAR: u64 = 3600;
 
 /// Snapshots by tick, within a budget of bytes.
 ///
-/// The newest lie [`SPACING`] ticks apart. When the budget is used up every second one of the older
-/// half goes, so that their distance grows with their age.
+/// Those of the newest [`NEAR`] ticks lie [`SPACING`] apart. When the budget is used up the older ones
+/// are thinned, the densest first: so no place in the past is much further
+/// from a keyframe than another, and a jump to any costs about the same.
 #[derive(Clone, Debug)]
 pub struct Keyframes<T> {
     frames: BTreeMap<u64, (Arc<T>, usize)>,
@@ -40,13 +43,34 @@ impl<T> Keyframes<T> {
     }
 
     fn thin(&mut self) {
+        while self.bytes > self.budget && self.thin_once() {}
+    }
+
+    /// Doubles the distance of the older keyframes; false if nothing is left to give up.
+    fn thin_once(&mut self) -> bool {
+        let newest = self.frames.keys().next_back().copied().unwrap_or(0);
+        let near = self.frames.range(newest.saturating_sub(NEAR)..).count();
+        // A state so large that even the newest do not fit costs the eldest of those.
+        let kept_near = if near * 2 > self.frames.len() { near / 2 } else { near };
         let ticks: Vec<u64> = self.frames.keys().copied().collect();
+        let old = &ticks[..ticks.len() - kept_near];
+        let gap = old.windows(2).map(|w| w[1] - w[0]).min().unwrap_or(SPACING);
         // Tick 0 stays: everything can be made again from there.
-        for tick in ticks[..ticks.len() / 2].iter().skip(1).step_by(2) {
-            if let Some((_, bytes)) = self.frames.remove(tick) {
+        let (mut last, before) = (0, self.frames.len());
+        for tick in old.iter().skip(1) {
+            if tick - last >= gap * 2 {
+                last = *tick;
+            } else if let Some((_, bytes)) = self.frames.remove(tick) {
                 self.bytes -= bytes;
             }
         }
+        self.frames.len() < before
+    }
+
+    /// Sets how many bytes they may take.
+    pub fn set_budget(&mut self, bytes: usize) {
+        self.budget = bytes;
+        self.thin();
     }
 
     /// The last keyframe at or before `tick`.
@@ -84,5 +108,32 @@ mod tests {
         assert_eq!(*frames.before(5999).unwrap().1, 5940);
         frames.truncate(3000);
         assert!(frames.before(9999).unwrap().0 <= 3000);
+    }
+
+    #[rstest]
+    fn a_long_run_keeps_its_newest_minute_and_even_steps_before_it() {
+        let mut frames = Keyframes::new(200 * 10);
+        for tick in (0..=216_000).step_by(60) {
+            frames.keep(tick, (), 10);
+        }
+        let ticks: Vec<u64> = frames.frames.keys().copied().collect();
+        let gaps = |from: u64, to: u64| {
+            let pairs = ticks.windows(2).filter(move |w| w[0] >= from && w[1] <= to);
+            pairs.map(|w| w[1] - w[0]).collect::<Vec<u64>>()
+        };
+        assert!(ticks.len() <= 200);
+        assert!(gaps(213_000, 216_000).iter().all(|gap| *gap == 60));
+        let old = gaps(0, 200_000);
+        let (least, most) = (old.iter().min().unwrap(), old.iter().max().unwrap());
+        assert!(most <= &(least * 3), "{least} to {most}");
+    }
+
+    #[rstest]
+    fn a_smaller_budget_holds_at_once() {
+        let mut frames = Keyframes::new(1000);
+        (0..=3000).step_by(60).for_each(|tick| frames.keep(tick, (), 10));
+        frames.set_budget(100);
+        assert!(frames.size().1 <= 100, "{:?}", frames.size());
+        assert!(frames.before(0).is_some());
     }
 }

@@ -51,6 +51,8 @@ pub struct Record {
     events: Vec<Event>,
     /// Tick of the first event still kept.
     kept_from: u64,
+    /// How often something was forgotten: what was worked out from the events before holds no more.
+    forgotten: u64,
 }
 
 /// The names of a kind's states, track by track; those of behaviours with the track's before them.
@@ -131,6 +133,7 @@ impl Record {
             self.kept_from = self.events[cut].tick + 1;
             let from = self.kept_from;
             self.events.retain(|e| e.tick >= from);
+            self.forgotten += 1;
         }
     }
 
@@ -178,6 +181,7 @@ impl Record {
     /// Forgets everything after `tick`.
     pub fn truncate(&mut self, tick: u64) {
         self.len = (tick as usize + 1).min(self.len);
+        self.forgotten += 1;
         for series in &mut self.kinds {
             series.live.truncate(self.len);
             series.born.truncate(self.len);
@@ -203,6 +207,7 @@ impl Record {
             places: self.places.clone(),
             events: Vec::new(),
             kept_from: self.len as u64,
+            forgotten: self.forgotten,
         }
     }
 
@@ -214,6 +219,11 @@ impl Record {
     /// The events up to a tick.
     pub fn events_until(&self, tick: u64) -> &[Event] {
         &self.events[..self.events.partition_point(|e| e.tick <= tick)]
+    }
+
+    /// Counts how often events were forgotten: as long as it stays, events are only added.
+    pub fn forgotten(&self) -> u64 {
+        self.forgotten
     }
 
     /// The first tick whose events are kept.

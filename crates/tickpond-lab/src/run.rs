@@ -14,7 +14,7 @@ use crate::past::Past;
 use crate::record::Record;
 
 /// Bytes the keyframes of a run may take.
-const KEYFRAME_BUDGET: usize = 256 << 20;
+const KEYFRAME_BUDGET: usize = 1 << 30;
 
 /// A stretch of a run played by one version of the text.
 struct Segment {
@@ -37,6 +37,8 @@ pub enum Input {
     Key(String, bool),
     /// A pointer was moved to a place in u.
     Move(String, (f64, f64)),
+    /// One of a kind was put at a place in u by hand.
+    Place(String, (f64, f64)),
 }
 
 /// What became of an edit.
@@ -195,6 +197,7 @@ impl Run {
         let keys = self.keys.get(&tick).map(Vec::as_slice).unwrap_or(&[]);
         keys.iter()
             .filter_map(|change| {
+                let program = self.segments[segment].engine.program();
                 let find = |name: &str| {
                     let at = inputs.iter().position(|i| i.name == name)?;
                     Some(InputId(at as u32))
@@ -202,6 +205,9 @@ impl Run {
                 Some(match change {
                     Input::Key(name, down) => InputChange::Key { input: find(name)?, down: *down },
                     Input::Move(name, to) => InputChange::Move { input: find(name)?, to: *to },
+                    Input::Place(name, at) => {
+                        InputChange::Place { kind: program.kind_named(name)?, at: *at }
+                    }
                 })
             })
             .collect()
@@ -236,6 +242,18 @@ impl Run {
         self.forget_future();
         let next = self.tick() + 1;
         self.keys.entry(next).or_default().push(Input::Move(input.to_string(), to));
+    }
+
+    /// Notes that one of a kind is put at a place in u in the next tick, as [`Run::press`] does a key.
+    pub fn place(&mut self, kind: &str, at: (f64, f64)) {
+        self.forget_future();
+        let next = self.tick() + 1;
+        self.keys.entry(next).or_default().push(Input::Place(kind.to_string(), at));
+    }
+
+    /// Sets how many bytes the keyframes may take.
+    pub fn set_memory(&mut self, bytes: usize) {
+        self.keyframes.set_budget(bytes);
     }
 
     /// The input of the run so far, by the tick before which it came.

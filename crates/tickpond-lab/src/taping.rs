@@ -32,6 +32,8 @@ pub fn tape_text(
                         lines.push((since, held(since, *tick, name)));
                     }
                 }
+                // A tape holds what a player does.
+                Input::Place(..) => {}
                 Input::Move(name, (x, y)) => {
                     lines.push((*tick, format!("at {tick} ticks move {name} to ({x}, {y})")));
                 }

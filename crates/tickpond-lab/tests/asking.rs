@@ -175,3 +175,21 @@ fn what_was_played_by_hand_is_a_tape_that_plays_the_same() {
     taped.play_to(500);
     assert_eq!(taped.state().kinds, by_hand.state().kinds);
 }
+
+#[rstest]
+fn what_is_placed_by_hand_is_born_in_the_next_tick_and_again_after_a_jump(mut dusk: Run) {
+    let herons =
+        |run: &Run| run.state().kinds[run.program().kind_named("heron").unwrap().index()].len();
+    let before = herons(&dusk);
+    dusk.place("heron", (20.0, 70.0));
+    dusk.place("nobody", (20.0, 70.0));
+    dusk.step();
+    assert_eq!(herons(&dusk), before + 1);
+    let born = dusk.record().events().iter().rev().find(|e| e.what == What::Born).unwrap();
+    assert_eq!((born.tick, born.site, born.place.map(|p| p.0)), (601, None, Some(20.0)));
+    dusk.play_to(700);
+    let digest = dusk.state().digest();
+    dusk.seek(10);
+    dusk.seek(700);
+    assert_eq!(dusk.state().digest(), digest);
+}

@@ -10,7 +10,9 @@ use std::collections::HashMap;
 use tickpond_lang::program::{Kind, KindId, Program, SiteId, SpotsId, Ty};
 
 use crate::code::{Compiled, words_of};
-use crate::state::{Columns, FilterRequest, NEVER, PlaceRequest, State, UNSET, Wait, Widths};
+use crate::state::{
+    BY_HAND, Columns, FilterRequest, NEVER, PlaceRequest, State, UNSET, Wait, Widths,
+};
 
 /// Why a state cannot be taken over; each names what was edited.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -309,6 +311,9 @@ impl Map<'_> {
     fn site(&self, site: SiteId, kind: KindId) -> SiteId {
         let sites = &self.new.program.sites;
         let of_kind = || sites.iter().position(|s| s.kind == kind).unwrap_or(0);
+        if site == BY_HAND {
+            return site;
+        }
         self.sites[site.index()].unwrap_or_else(|| SiteId(of_kind() as u32))
     }
 

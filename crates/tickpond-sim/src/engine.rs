@@ -32,6 +32,13 @@ pub enum InputChange {
         /// Where to, in u.
         to: (f64, f64),
     },
+    /// One was put there by hand.
+    Place {
+        /// What.
+        kind: KindId,
+        /// Where, in u.
+        at: (f64, f64),
+    },
 }
 
 /// One firing of a handler.

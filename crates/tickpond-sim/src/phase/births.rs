@@ -1,6 +1,6 @@
 //! What was asked for is placed, then `on birth` runs; births that asks for join in further rounds.
 
-use tickpond_lang::program::{Event as When, KindId, POND, Side, ZoneShape};
+use tickpond_lang::program::{Event as When, KindId, POND, Side, SiteId, ZoneShape};
 
 use super::active::put_to_rest;
 use super::sweep::{Shape, meet};
@@ -11,7 +11,8 @@ use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
 use crate::space;
 use crate::state::{
-    Attachment, BirthExtras, BirthRequest, EntityId, FilterRequest, Key, PlaceRequest, State,
+    Attachment, BY_HAND, BirthExtras, BirthRequest, EntityId, FilterRequest, Key, PlaceRequest,
+    State,
 };
 use crate::vm::{self, Origin, World};
 
@@ -35,7 +36,7 @@ impl Engine {
         }
         let due = take_due(state);
         if let Some(first) = due.first() {
-            let site = Some(first.site);
+            let site = line_of(first);
             for birth in &due {
                 self.refuse(state, birth, Guard::BirthRounds, events);
             }
@@ -232,7 +233,7 @@ impl Engine {
         let mut event = Event::new(state.tick, Phase::Births, What::Born, who);
         event.other = Some(birth.maker);
         event.place = Some((x, y));
-        event.site = Some(birth.site);
+        event.site = line_of(birth);
         events.push(event);
         row as u32
     }
@@ -265,7 +266,7 @@ impl Engine {
         let mut event = Event::new(state.tick, Phase::Births, What::NoPlace, birth.maker);
         let name = &self.compiled.program.kinds[birth.kind.index()].name;
         event.words = Some(format!("no place for a {name}").into());
-        event.site = Some(birth.site);
+        event.site = line_of(birth);
         events.push(event);
     }
 
@@ -433,7 +434,7 @@ impl Engine {
         if *self.refused.get(&birth.site.0).unwrap_or(&0) == 1 {
             let mut event = Event::new(state.tick, Phase::Births, What::Refused, birth.maker);
             event.words = Some(guard.words().into());
-            event.site = Some(birth.site);
+            event.site = line_of(birth);
             events.push(event);
         }
     }
@@ -477,4 +478,9 @@ fn whereabouts(state: &State, id: EntityId) -> Option<(f64, f64, f64)> {
     let (kind, row) = state.find(id)?;
     let columns = &state.kinds[kind.index()];
     Some((columns.x[row], columns.y[row], columns.heading[row]))
+}
+
+/// The line that asked for a birth; none if it was placed by hand.
+fn line_of(birth: &BirthRequest) -> Option<SiteId> {
+    (birth.site != BY_HAND).then_some(birth.site)
 }

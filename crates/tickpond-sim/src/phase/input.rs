@@ -4,7 +4,8 @@ use tickpond_lang::program::{Event as When, InputId};
 
 use crate::engine::{Engine, InputChange};
 use crate::event::{Event, Phase};
-use crate::state::{InputState, State};
+use crate::luck;
+use crate::state::{BY_HAND, BirthRequest, InputState, Key, PlaceRequest, State};
 
 fn bit(input: InputId) -> u64 {
     // The checker lets no pond have more inputs than there are bits.
@@ -32,6 +33,7 @@ fn sample(input: &mut InputState, keys: &[InputChange]) {
                     input.places[pointer.index()] = to;
                 }
             }
+            InputChange::Place { .. } => {}
         }
     }
 }
@@ -45,6 +47,7 @@ impl Engine {
         events: &mut Vec<Event>,
     ) {
         sample(&mut state.input, keys);
+        self.place_by_hand(state, keys, events);
         let now = (state.input.held, state.input.pressed, state.input.released);
         let (held, pressed, released) = now;
         // A key that went down and up within one tick was held in it.
@@ -64,5 +67,45 @@ impl Engine {
             self.rewind(state, Phase::Input, job, &rows, state.tick);
         }
         self.close(state, Phase::Input, events);
+    }
+
+    /// What was put there by hand is born in this tick, with the pond as its maker.
+    fn place_by_hand(&mut self, state: &mut State, keys: &[InputChange], events: &mut Vec<Event>) {
+        let placed = keys.iter().filter_map(|change| match *change {
+            InputChange::Place { kind, at } => Some((kind, at)),
+            _ => None,
+        });
+        for (nth, (kind, (x, y))) in placed.enumerate() {
+            let fits = kind.index() > 0 && kind.index() < state.kinds.len();
+            if !fits || !x.is_finite() || !y.is_finite() {
+                continue;
+            }
+            let luck = luck::hash(&[state.seed, state.tick, nth as u64]);
+            self.out.births.push(BirthRequest {
+                due: state.tick,
+                key: Key { nth: nth as u32, ..Key::default() },
+                index: 0,
+                kind,
+                maker: state.pond(),
+                maker_heading: None,
+                luck,
+                batch: 0,
+                wave: 0,
+                place: PlaceRequest::Point(x, y),
+                facing: None,
+                turn: 0.0,
+                toward: None,
+                speed: None,
+                vel: None,
+                health: None,
+                label: None,
+                vars: Vec::new(),
+                extras: None,
+                site: BY_HAND,
+            });
+        }
+        if !self.out.births.is_empty() {
+            self.close(state, Phase::Input, events);
+        }
     }
 }

@@ -13,8 +13,8 @@ use std::sync::Arc;
 pub use columns::{Columns, NEVER, NO_STATE, TrackColumns, UNSET};
 pub use lazy::Lazy;
 pub use requests::{
-    ActiveRequest, AttachRequest, Attachment, BirthExtras, BirthRequest, Contact, EndRequest,
-    FilterRequest, HealthRequest, Key, Letter, PlaceRequest, PushRequest, Trace, Wait,
+    ActiveRequest, AttachRequest, Attachment, BY_HAND, BirthExtras, BirthRequest, Contact,
+    EndRequest, FilterRequest, HealthRequest, Key, Letter, PlaceRequest, PushRequest, Trace, Wait,
 };
 pub use slots::{EntityId, Slots};
 pub use solids::Solids;

@@ -92,6 +92,9 @@ pub struct BirthExtras {
     pub filters: Vec<FilterRequest>,
 }
 
+/// The line of what was placed by hand: there is none.
+pub const BY_HAND: SiteId = SiteId(u32::MAX);
+
 /// One birth.
 #[derive(Clone, PartialEq, Debug)]
 pub struct BirthRequest {
