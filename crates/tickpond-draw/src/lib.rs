@@ -6,6 +6,7 @@
 
 mod axis;
 pub mod counts;
+pub mod grid;
 pub mod pdf;
 mod svg;
 

@@ -29,10 +29,10 @@ impl Anchor {
 
 /// Size and weight of a text.
 #[derive(Clone, Copy)]
-pub(crate) struct Type {
+pub(crate) struct Type<'c> {
     pub size: f64,
     pub bold: bool,
-    pub colour: &'static str,
+    pub colour: &'c str,
 }
 
 /// A coordinate with two decimals: finer is not seen, and the file stays small.
@@ -95,7 +95,7 @@ impl Svg {
         let _ = writeln!(self.body, r#"<path d="{data}" fill="{fill}"/>"#);
     }
 
-    pub fn text(&mut self, (x, y): (f64, f64), anchor: Anchor, ty: Type, text: &str) {
+    pub fn text(&mut self, (x, y): (f64, f64), anchor: Anchor, ty: Type<'_>, text: &str) {
         let weight = if ty.bold { "600" } else { "400" };
         let _ = writeln!(
             self.body,
@@ -107,6 +107,20 @@ impl Svg {
             ty.colour,
             escape(text)
         );
+    }
+
+    /// A rectangle that lets through what is behind it; `share` is how much of it is seen.
+    pub fn shade(&mut self, (x, y): (f64, f64), (w, h): (f64, f64), fill: &str, share: f64) {
+        let (x, y, w, h) = (at(x), at(y), at(w), at(h));
+        let _ = writeln!(
+            self.body,
+            r#"<rect x="{x}" y="{y}" width="{w}" height="{h}" fill="{fill}" fill-opacity="{share}"/>"#
+        );
+    }
+
+    pub fn dot(&mut self, x: f64, y: f64, radius: f64, fill: &str) {
+        let (x, y) = (at(x), at(y));
+        let _ = writeln!(self.body, r#"<circle cx="{x}" cy="{y}" r="{radius}" fill="{fill}"/>"#);
     }
 
     pub fn finish(self, title: &str) -> String {

@@ -3,6 +3,7 @@
 mod expr;
 mod handler;
 pub mod op;
+mod reads;
 mod stmt;
 
 use std::sync::Arc;
