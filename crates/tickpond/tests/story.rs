@@ -112,7 +112,9 @@ fn export_writes_both_files_and_quit_asks_about_unsaved_text() {
     demo.wait_for("@ frog 1");
     demo.press(&["Space"]);
     demo.wait("ticks to pass", |s| Session::number(s, "tick ").is_some_and(|t| t > 60.0));
+    demo.press(&["4"]).wait_for("[4 Trends]");
     demo.press(&["C-e"]).wait_for("wrote dusk-counts.svg and dusk-counts.pdf");
+    demo.press(&["F3", "C-e"]).wait_for("wrote dusk-arena.svg and dusk-arena.pdf");
     let svg = std::fs::read_to_string(demo.folder.path().join("dusk-counts.svg")).unwrap();
     assert!(svg.contains("Dusk at the mill pond"));
     assert!(
@@ -143,7 +145,7 @@ fn eighty_by_twenty_four_has_every_band() {
     let demo = Session::start("demo", 80, 24);
     demo.wait_for("@ frog 1");
     demo.press(&["F2"]).wait_for("Script");
-    demo.press(&["F4"]).wait_for("Drawer");
+    demo.press(&["F4"]).wait_for("[1 Roster]");
     demo.press(&["F3"]).wait_for("Arena");
     demo.press(&["?"]).wait_for("play or pause");
     demo.press(&["Escape"]).wait("closed", |s| !s.contains("play or pause"));

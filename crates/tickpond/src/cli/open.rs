@@ -21,12 +21,11 @@ pub struct OpenArgs {
     file: PathBuf,
 }
 
-/// Without arguments: the last pond, or the demo where there is none.
+/// Without arguments: the demo behind a list of ponds to choose from.
 pub fn start() -> Result<(), Failure> {
-    match workbench::last_pond().filter(|path| path.is_file()) {
-        Some(file) => open(&OpenArgs { file }),
-        None => demo(&DemoArgs { name: "dusk".into() }),
-    }
+    let text = ponds::shipped("dusk").unwrap_or_default();
+    let document = Document { path: None, name: "dusk.pond".into(), text: text.into() };
+    show(document, true)
 }
 
 /// Opens a shipped pond; it has no file until it is saved under a name.
@@ -40,7 +39,7 @@ pub fn demo(args: &DemoArgs) -> Result<(), Failure> {
         )));
     };
     let document = Document { path: None, name: format!("{}.pond", args.name), text: text.into() };
-    show(document)
+    show(document, false)
 }
 
 /// Opens a pond, broken or not: the workbench is where it gets mended.
@@ -48,15 +47,15 @@ pub fn open(args: &OpenArgs) -> Result<(), Failure> {
     let text = read_text(&args.file)?;
     let name = args.file.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
     workbench::remember_pond(&args.file);
-    show(Document { path: Some(args.file.clone()), name, text })
+    show(Document { path: Some(args.file.clone()), name, text }, false)
 }
 
-fn show(document: Document) -> Result<(), Failure> {
+fn show(document: Document, asks: bool) -> Result<(), Failure> {
     use std::io::IsTerminal;
     if !std::io::stdin().is_terminal() || !std::io::stdout().is_terminal() {
         let words = "the workbench needs a terminal\nhelp: without one, use `tickpond run FILE`";
         return Err(Failure::wrong(words));
     }
-    workbench::run(document)
+    workbench::run(document, asks)
         .map_err(|e| Failure { code: Code::Files, words: format!("the terminal failed: {e}") })
 }

@@ -8,14 +8,22 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use tickpond_sim::Who;
 
+use super::answers::{Sort, Trend, Wish};
+use super::arena::{Camera, Layers};
 use super::controls::Controls;
+use super::history::History;
 use super::keys::{Action, Place, action_of};
 use super::layout::{self, Areas, body};
+use super::menu::{Menu, Opening};
+use super::prompt::Prompt;
+use super::roster;
 use super::script::Script;
 use super::script::buffer::Move;
 use super::script::draw::GUTTER;
+use super::settings::Settings;
 use super::sim::Command;
 use super::snapshot::Snapshot;
+use super::tunables::{Tunable, tunables};
 
 /// The text the workbench is opened on.
 #[derive(Clone, Debug)]
@@ -27,19 +35,41 @@ pub struct Document {
 }
 
 /// What the drawer shows.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub enum DrawerView {
+    #[default]
     Roster,
     Feed,
+    Lifelines,
+    Trends,
+    Checks,
+    Knobs,
+    Anatomy,
 }
 
-/// A question at the bottom of the screen.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Prompt {
-    /// Under which name to save; `true` if to quit then.
-    SaveAs(String, bool),
-    /// Unsaved text: save, discard or stay.
-    Quit,
+impl DrawerView {
+    pub const ALL: [DrawerView; 7] = [
+        DrawerView::Roster,
+        DrawerView::Feed,
+        DrawerView::Lifelines,
+        DrawerView::Trends,
+        DrawerView::Checks,
+        DrawerView::Knobs,
+        DrawerView::Anatomy,
+    ];
+
+    /// Its name on the screen.
+    pub fn name(self) -> &'static str {
+        match self {
+            DrawerView::Roster => "Roster",
+            DrawerView::Feed => "Feed",
+            DrawerView::Lifelines => "Lifelines",
+            DrawerView::Trends => "Trends",
+            DrawerView::Checks => "Checks",
+            DrawerView::Knobs => "Knobs",
+            DrawerView::Anatomy => "Anatomy",
+        }
+    }
 }
 
 /// What the surroundings are asked to do.
@@ -50,6 +80,14 @@ pub enum Effect {
     Save(PathBuf),
     /// Hands a text to the terminal's clipboard.
     Clipboard(String),
+    /// Opens another pond.
+    Open(Opening),
+    /// Writes the settings to their file.
+    KeepSettings,
+    /// What was kept against a crash is not wanted any more.
+    ForgetRecovery,
+    /// Writes a view as it stands on the screen.
+    Picture(Place, Vec<PathBuf>),
     Quit,
 }
 
@@ -68,14 +106,47 @@ pub struct App {
     pub feed_back: Option<usize>,
     pub controls: Controls,
     pub prompt: Option<Prompt>,
+    pub menu: Option<Menu>,
+    pub settings: Settings,
+    pub history: History,
+    /// What narrows the roster and the lifelines.
+    pub filter: String,
+    /// What narrows the feed.
+    pub feed_filter: String,
+    pub sort: Sort,
+    pub reversed: bool,
+    pub trend: Trend,
+    /// The series of the chart that is looked at alone; 0 for all.
+    pub series: usize,
+    /// Whether the run before is drawn beneath.
+    pub overlay: bool,
+    /// The chosen row of checks and of knobs.
+    pub check_at: usize,
+    pub knob_at: usize,
+    /// First line of lifelines and anatomy.
+    pub drawer_top: usize,
+    /// The numbers of the text that can be turned; those of the last text that compiled.
+    pub tunables: Vec<Tunable>,
+    pub camera: Camera,
+    pub layers: Layers,
+    /// The cross in the arena, in u.
+    pub cross: Option<(f64, f64)>,
+    /// Where a measured distance begins, in u.
+    pub measured_from: Option<(f64, f64)>,
+    /// What was searched last.
+    pub searched: String,
     /// First line of the help page, if that is open.
     pub help: Option<usize>,
     pub message: Option<(String, bool)>,
     pub screen: Rect,
     /// Whether the file ends its lines with two characters; they are kept when it is saved.
     ends_with_crlf: bool,
-    clipboard: String,
+    pub(super) clipboard: String,
     seen_notice: u64,
+    /// What the next word of the simulation comes behind, since it is about the same.
+    said_first: Option<String>,
+    seen_tape: Option<String>,
+    told_wish: Option<Wish>,
     paused_by_size: bool,
 }
 
@@ -94,11 +165,33 @@ impl App {
             feed_back: None,
             controls: Controls::new(reports_release),
             prompt: None,
+            menu: None,
+            settings: Settings::default(),
+            history: History::default(),
+            filter: String::new(),
+            feed_filter: String::new(),
+            sort: Sort::default(),
+            reversed: false,
+            trend: Trend::default(),
+            series: 0,
+            overlay: true,
+            check_at: 0,
+            knob_at: 0,
+            drawer_top: 0,
+            tunables: Vec::new(),
+            camera: Camera::default(),
+            layers: Layers::default(),
+            cross: None,
+            measured_from: None,
+            searched: String::new(),
             help: None,
             message: None,
             screen: Rect::default(),
             clipboard: String::new(),
             seen_notice: 0,
+            said_first: None,
+            seen_tape: None,
+            told_wish: None,
             paused_by_size: false,
         }
     }
@@ -123,7 +216,11 @@ impl App {
             && notice.number != self.seen_notice
         {
             self.seen_notice = notice.number;
-            self.message = Some((notice.words.clone(), notice.is_trouble));
+            let words = match self.said_first.take() {
+                Some(first) => format!("{first}; {}", notice.words),
+                None => notice.words.clone(),
+            };
+            self.message = Some((words, notice.is_trouble));
         }
         if let Some(stopped) = &snapshot.stopped
             && self.snapshot.stopped.as_ref() != Some(stopped)
@@ -134,13 +231,82 @@ impl App {
         if let Some(story) = &snapshot.story {
             self.focus = Some(story.who);
         }
+        if snapshot.tape != self.seen_tape {
+            self.seen_tape.clone_from(&snapshot.tape);
+            if let Some(tape) = &snapshot.tape {
+                self.take_tape(tape);
+            }
+        }
+        if self.camera.follows
+            && let Some(who) = self.focus
+            && let Some(seen) = snapshot.entities.iter().find(|s| s.who.id == who.id)
+        {
+            self.camera.centre = Some(seen.at);
+        }
         self.snapshot = snapshot;
+    }
+
+    /// Says something that the simulation will add to.
+    pub(super) fn say_first(&mut self, words: &str) {
+        self.message = Some((words.to_string(), false));
+        self.said_first = Some(words.to_string());
+    }
+
+    /// A recorded tape goes to the end of the text, where it can be undone and saved.
+    fn take_tape(&mut self, tape: &str) {
+        let text = self.script.buffer.text();
+        let gap = if text.ends_with('\n') || text.is_empty() { "" } else { "\n" };
+        self.script.buffer.put(text.len()..text.len(), &format!("{gap}\n{tape}"));
+        let words = "the tape is at the end of the text; `tickpond run --tape NAME` plays it";
+        self.message = Some((words.into(), false));
+    }
+
+    /// What the drawer wants to know, if that has changed.
+    pub fn wish(&mut self) -> Vec<Effect> {
+        let wish = self.present_wish();
+        if self.told_wish.as_ref() == Some(&wish) {
+            return Vec::new();
+        }
+        self.told_wish = Some(wish.clone());
+        vec![Effect::Tell(Command::Want(Box::new(wish)))]
+    }
+
+    /// What the drawer wants to know now.
+    pub fn present_wish(&self) -> Wish {
+        let columns = self.areas().map_or(80, |a| layout::drawer_parts(a.drawer).0.width);
+        Wish {
+            view: self.drawer,
+            filter: self.filter.clone(),
+            sort: self.sort,
+            reversed: self.reversed,
+            feed: self.feed_filter.clone(),
+            trend: self.trend,
+            series: self.series,
+            overlay: self.overlay,
+            columns: usize::from(columns),
+        }
+    }
+
+    /// Opens another text in place of this one.
+    pub fn replace_document(&mut self, document: Document) {
+        let settings = self.settings.clone();
+        let (screen, clipboard) = (self.screen, std::mem::take(&mut self.clipboard));
+        let controls = Controls::new(self.controls.reports_release);
+        let seen = (self.seen_notice, self.seen_tape.take());
+        *self = App::new(document, controls.reports_release);
+        self.settings = settings;
+        (self.screen, self.clipboard) = (screen, clipboard);
+        (self.seen_notice, self.seen_tape) = seen;
     }
 
     /// Compiles the text if it changed and hands a sound program on.
     pub fn compile(&mut self) -> Vec<Effect> {
         match self.script.compile() {
-            Some(Some(program)) => vec![Effect::Tell(Command::Take(program))],
+            Some(Some(program)) => {
+                self.tunables = tunables(&program);
+                self.knob_at = self.knob_at.min(self.tunables.len().saturating_sub(1));
+                vec![Effect::Tell(Command::Take(program))]
+            }
             _ => Vec::new(),
         }
     }
@@ -193,13 +359,23 @@ impl App {
                 .collect();
         }
         if self.prompt.is_some() {
-            return self.answer(key);
+            self.message = None;
+            let effects = self.answer(key);
+            self.scroll();
+            return effects;
+        }
+        if self.menu.is_some() {
+            self.message = None;
+            let effects = self.menu_key(key);
+            self.scroll();
+            return effects;
         }
         if self.help.is_some() {
             self.turn_help(key);
             return Vec::new();
         }
         self.message = None;
+        self.said_first = None;
         if self.controls.on {
             if let Some(commands) = self.controls.press(key, now, &self.snapshot) {
                 return commands.into_iter().map(Effect::Tell).collect();
@@ -208,7 +384,12 @@ impl App {
                 return self.let_go();
             }
         }
-        let effects = match action_of(key, self.place) {
+        let crosses = self.place == Place::Arena && self.cross.is_some();
+        if crosses && matches!(key.code, KeyCode::Up | KeyCode::Down) && key.modifiers.is_empty() {
+            self.move_cross(0.0, if key.code == KeyCode::Up { -1.0 } else { 1.0 });
+            return Vec::new();
+        }
+        let effects = match action_of(key, self.place, self.drawer) {
             // A selection is left before the script is.
             Some(Action::Arena)
                 if key.code == KeyCode::Esc && self.script.buffer.selection().is_some() =>
@@ -231,7 +412,7 @@ impl App {
         self.controls.tick(now).into_iter().map(Effect::Tell).collect()
     }
 
-    fn let_go(&mut self) -> Vec<Effect> {
+    pub(super) fn let_go(&mut self) -> Vec<Effect> {
         self.controls.on = false;
         self.controls.release_all().into_iter().map(Effect::Tell).collect()
     }
@@ -247,110 +428,38 @@ impl App {
         };
     }
 
-    /// Carries out a command.
-    pub fn act(&mut self, action: Action) -> Vec<Effect> {
-        let second = self.snapshot.program.as_ref().map_or(60, |p| p.rate as i64);
-        let tell = |command| vec![Effect::Tell(command)];
-        match action {
-            Action::PlayPause => return tell(Command::Play(!self.is_playing())),
-            Action::StepOn => return tell(Command::Step(1)),
-            Action::StepBack => return tell(Command::Step(-1)),
-            Action::SecondOn => return tell(Command::Step(second)),
-            Action::SecondBack => return tell(Command::Step(-second)),
-            Action::ToStart => return tell(Command::Seek(0)),
-            Action::ToHead => return tell(Command::Seek(u64::MAX)),
-            Action::Faster => return self.change_speed(2.0),
-            Action::Slower => return self.change_speed(0.5),
-            Action::Restart => return self.restart(0),
-            Action::NextSeed => return self.restart(1),
-            Action::Script => self.place = Place::Script,
-            Action::Arena => self.place = Place::Arena,
-            Action::Drawer => self.place = Place::Drawer,
-            Action::NextBand => self.place = next(self.place),
-            Action::PreviousBand => self.place = next(next(self.place)),
-            Action::Zoom => self.zoomed = !self.zoomed,
-            Action::Roster => self.show(DrawerView::Roster),
-            Action::Feed => self.show(DrawerView::Feed),
-            Action::Controls => return self.take_controls(),
-            Action::Previous => return self.choose(-1),
-            Action::Next => return self.choose(1),
-            Action::PageUp => return self.choose(-10),
-            Action::PageDown => return self.choose(10),
-            Action::Choose => return self.follow_choice(),
-            Action::BirthLine => {
-                self.go_to_line(self.snapshot.story.as_ref().and_then(|s| s.born_line))
-            }
-            Action::EndLine => {
-                self.go_to_line(self.snapshot.story.as_ref().and_then(|s| s.end_line))
-            }
-            Action::Unselect => {
-                self.focus = None;
-                return tell(Command::Focus(None));
-            }
-            Action::Save => return self.save(false),
-            Action::SaveAs => self.ask_name(false),
-            Action::Undo => self.history(true),
-            Action::Redo => self.history(false),
-            Action::Copy => return self.copy(),
-            Action::Cut => {
-                self.clipboard = self.script.buffer.cut();
-                return vec![Effect::Clipboard(self.clipboard.clone())];
-            }
-            Action::Paste => {
-                let text = self.clipboard.clone();
-                self.script.buffer.insert(&text);
-            }
-            Action::SelectAll => self.script.buffer.select_all(),
-            Action::Export => return self.export(),
-            Action::Help => self.help = Some(0),
-            Action::Quit => return self.quit(),
-        }
-        Vec::new()
-    }
-
-    fn change_speed(&mut self, factor: f64) -> Vec<Effect> {
-        let speed = (self.snapshot.speed * factor).clamp(1.0 / 16.0, 64.0);
-        self.message = Some((format!("speed {speed} x"), false));
-        vec![Effect::Tell(Command::Speed(speed))]
-    }
-
-    fn restart(&mut self, seeds_on: u64) -> Vec<Effect> {
-        let seed = self.snapshot.seed.wrapping_add(seeds_on);
-        vec![Effect::Tell(Command::Restart(Some(seed)))]
-    }
-
-    fn show(&mut self, view: DrawerView) {
-        self.drawer = view;
-        self.place = Place::Drawer;
-    }
-
-    fn take_controls(&mut self) -> Vec<Effect> {
-        if self.controls.on {
-            return self.let_go();
-        }
-        let inputs = self.snapshot.program.as_ref().map_or(0, |p| p.inputs.len());
-        if inputs == 0 {
-            let words = "this pond has no inputs: add `input fire = key f`";
-            self.message = Some((words.into(), false));
-        } else {
-            self.controls.on = true;
-            if self.place == Place::Script {
-                self.place = Place::Arena;
-            }
-        }
-        Vec::new()
-    }
-
     // Choosing.
 
     pub(super) fn choose(&mut self, by: isize) -> Vec<Effect> {
-        if self.place == Place::Drawer && self.drawer == DrawerView::Feed {
-            let count = self.snapshot.feed.len();
-            let back = self.feed_back.unwrap_or(0).saturating_add_signed(-by);
-            // One below the newest follows again.
-            let follows = by > 0 && self.feed_back.is_none_or(|b| (b as isize) < by);
-            self.feed_back = (!follows && count > 0).then(|| back.min(count - 1));
-            return Vec::new();
+        if self.place == Place::Drawer {
+            let moved =
+                |at: usize, count: usize| at.saturating_add_signed(by).min(count.saturating_sub(1));
+            match self.drawer {
+                DrawerView::Feed => {
+                    self.move_in_feed(by);
+                    return Vec::new();
+                }
+                DrawerView::Trends => {
+                    let names = self.snapshot.answer.chart.as_ref().map_or(0, |c| c.names);
+                    let at = (self.series as isize + by.signum()).rem_euclid(names as isize + 1);
+                    self.series = at as usize;
+                    return Vec::new();
+                }
+                DrawerView::Checks => {
+                    self.check_at = moved(self.check_at, self.check_rows());
+                    return Vec::new();
+                }
+                DrawerView::Knobs => {
+                    self.knob_at = moved(self.knob_at, self.tunables.len());
+                    return Vec::new();
+                }
+                DrawerView::Anatomy => {
+                    self.drawer_top = moved(self.drawer_top, self.snapshot.answer.anatomy.len());
+                    return Vec::new();
+                }
+                DrawerView::Lifelines => return self.choose_lane(by),
+                DrawerView::Roster => return self.choose_row(by),
+            }
         }
         let entities = &self.snapshot.entities;
         if entities.is_empty() {
@@ -364,6 +473,33 @@ impl App {
         self.select(entities[to].who)
     }
 
+    fn move_in_feed(&mut self, by: isize) {
+        let count = self.snapshot.feed.len();
+        let back = self.feed_back.unwrap_or(0).saturating_add_signed(-by);
+        // One below the newest follows again.
+        let follows = by > 0 && self.feed_back.is_none_or(|b| (b as isize) < by);
+        self.feed_back = (!follows && count > 0).then(|| back.min(count - 1));
+    }
+
+    fn choose_row(&mut self, by: isize) -> Vec<Effect> {
+        let rows: Vec<Who> = roster::rows(&self.snapshot).map(|seen| seen.who).collect();
+        self.choose_among(&rows, by)
+    }
+
+    fn choose_lane(&mut self, by: isize) -> Vec<Effect> {
+        let rows: Vec<Who> = self.snapshot.answer.lanes.iter().map(|lane| lane.who).collect();
+        self.choose_among(&rows, by)
+    }
+
+    fn choose_among(&mut self, rows: &[Who], by: isize) -> Vec<Effect> {
+        if rows.is_empty() {
+            return Vec::new();
+        }
+        let now = self.focus.and_then(|who| rows.iter().position(|w| w.id == who.id));
+        let to = now.map_or(0, |at| at.saturating_add_signed(by).min(rows.len() - 1));
+        self.select(rows[to])
+    }
+
     pub(super) fn select(&mut self, who: Who) -> Vec<Effect> {
         self.focus = Some(who);
         vec![Effect::Tell(Command::Focus(Some(who)))]
@@ -375,30 +511,49 @@ impl App {
         (self.snapshot.feed.len()).checked_sub(back + 1)
     }
 
-    fn follow_choice(&mut self) -> Vec<Effect> {
-        if self.place == Place::Drawer && self.drawer == DrawerView::Feed {
-            let at = self.feed_choice().or_else(|| self.snapshot.feed.len().checked_sub(1));
-            let Some(line) = at.and_then(|at| self.snapshot.feed.get(at)).cloned() else {
-                return Vec::new();
-            };
-            let mut effects = self.select(line.who);
-            effects.push(Effect::Tell(Command::Play(false)));
-            effects.push(Effect::Tell(Command::Seek(line.tick)));
-            self.mark_line(line.line);
-            // The feed now ends at that tick.
-            self.feed_back = None;
-            return effects;
+    pub(super) fn follow_choice(&mut self) -> Vec<Effect> {
+        if self.place == Place::Drawer {
+            match self.drawer {
+                DrawerView::Feed => return self.follow_feed(),
+                DrawerView::Checks => return self.follow_check(),
+                DrawerView::Knobs => {
+                    let line = self.tunables.get(self.knob_at).map(|t| t.line);
+                    return self.go_to_line(line, None);
+                }
+                DrawerView::Anatomy => {
+                    let lines = &self.snapshot.answer.anatomy;
+                    let line = lines.get(self.drawer_top).and_then(|l| l.line());
+                    return self.go_to_line(line, None);
+                }
+                _ => {}
+            }
         }
         let story = self.snapshot.story.as_ref();
-        self.go_to_line(
-            story.and_then(|s| if s.alive { s.born_line } else { s.end_line.or(s.born_line) }),
-        );
-        Vec::new()
+        let line =
+            story.and_then(|s| if s.alive { s.born_line } else { s.end_line.or(s.born_line) });
+        self.go_to_line(line, None)
     }
 
-    fn go_to_line(&mut self, line: Option<u32>) {
+    fn follow_feed(&mut self) -> Vec<Effect> {
+        let at = self.feed_choice().or_else(|| self.snapshot.feed.len().checked_sub(1));
+        let Some(line) = at.and_then(|at| self.snapshot.feed.get(at)).cloned() else {
+            return Vec::new();
+        };
+        self.leave();
+        let mut effects = self.select(line.who);
+        effects.push(Effect::Tell(Command::Play(false)));
+        effects.push(Effect::Tell(Command::Seek(line.tick)));
+        self.mark_line(line.line);
+        // The feed now ends at that tick.
+        self.feed_back = None;
+        effects
+    }
+
+    /// Goes to a line, and to the tick it ran in if that is known.
+    pub(super) fn go_to_line(&mut self, line: Option<u32>, tick: Option<u64>) -> Vec<Effect> {
         match line {
             Some(_) => {
+                self.leave();
                 self.mark_line(line);
                 self.place = Place::Script;
             }
@@ -407,6 +562,20 @@ impl App {
             }
             None => self.message = Some(("no line is on record for that".into(), false)),
         }
+        match tick.filter(|tick| line.is_some() && *tick <= self.snapshot.head) {
+            Some(tick) => {
+                vec![Effect::Tell(Command::Play(false)), Effect::Tell(Command::Seek(tick))]
+            }
+            None => Vec::new(),
+        }
+    }
+
+    /// Scrolls a line into the middle, so that what stands around it is seen, too.
+    pub(super) fn centre(&mut self, line: usize) {
+        let rows = self.areas().map_or(20, |a| usize::from(body(a.script).height));
+        self.script.top = line.saturating_sub(rows.max(12) / 2);
+        self.script.left = 0;
+        self.scroll();
     }
 
     /// Puts the script's cursor on a line without going there.
@@ -415,17 +584,15 @@ impl App {
             let line = line as usize - 1;
             let indent = self.script.buffer.line(line).chars().take_while(|c| *c == ' ').count();
             self.script.buffer.go_to(line, indent);
-            let text_rows = self.areas().map_or(20, |a| usize::from(body(a.script).height));
-            // In the middle, so that what stands around it is seen, too.
-            self.script.top = line.saturating_sub(text_rows.max(12) / 2);
-            self.script.left = 0;
-            self.scroll();
+            let text = self.script.buffer.text();
+            self.script.folds.show(&text, line);
+            self.centre(line);
         }
     }
 
     // Typing.
 
-    fn type_key(&mut self, key: KeyEvent) -> Vec<Effect> {
+    pub(super) fn type_key(&mut self, key: KeyEvent) -> Vec<Effect> {
         let selects = key.modifiers.contains(KeyModifiers::SHIFT);
         let by_word = key.modifiers.contains(KeyModifiers::CONTROL);
         let page = self.areas().map_or(10, |a| usize::from(body(a.script).height).max(2) - 1);
@@ -447,6 +614,9 @@ impl App {
         let buffer = &mut self.script.buffer;
         if let Some(way) = way {
             buffer.step(way, selects);
+            let downwards =
+                matches!(way, Move::Down(_) | Move::Right | Move::WordRight | Move::End);
+            self.script.leave_folds(downwards);
             return Vec::new();
         }
         let plain = key.modifiers.difference(KeyModifiers::SHIFT).is_empty();
@@ -465,8 +635,7 @@ impl App {
     /// Takes in a text pasted by the terminal.
     pub fn paste(&mut self, text: &str) -> Vec<Effect> {
         let text = text.replace("\r\n", "\n").replace('\r', "\n");
-        if let Some(Prompt::SaveAs(name, _)) = &mut self.prompt {
-            name.push_str(text.lines().next().unwrap_or(""));
+        if self.paste_into_prompt(&text) {
         } else if self.place == Place::Script {
             self.script.buffer.insert(&text);
             self.scroll();
@@ -474,15 +643,7 @@ impl App {
         Vec::new()
     }
 
-    fn history(&mut self, back: bool) {
-        let changed = if back { self.script.buffer.undo() } else { self.script.buffer.redo() };
-        if !changed {
-            let words = if back { "nothing to undo" } else { "nothing to redo" };
-            self.message = Some((words.into(), false));
-        }
-    }
-
-    fn copy(&mut self) -> Vec<Effect> {
+    pub(super) fn copy(&mut self) -> Vec<Effect> {
         match self.script.buffer.selected_text() {
             Some(text) => {
                 self.clipboard = text.clone();
@@ -494,13 +655,5 @@ impl App {
                 Vec::new()
             }
         }
-    }
-}
-
-fn next(place: Place) -> Place {
-    match place {
-        Place::Script => Place::Arena,
-        Place::Arena => Place::Drawer,
-        Place::Drawer => Place::Script,
     }
 }

@@ -24,7 +24,10 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         return;
     }
     if app.snapshot.feed.is_empty() {
-        let words = "nothing has happened yet: press Space to play";
+        let words = match app.feed_filter.as_str() {
+            "" => "nothing has happened yet: press Space to play".to_string(),
+            filter => format!("nothing fits \"{filter}\" so far; / then Esc shows all"),
+        };
         cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Faint));
         return;
     }
@@ -49,7 +52,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     }
 }
 
-fn role_of(what: What) -> Role {
+pub fn role_of(what: What) -> Role {
     match what {
         What::Born => Role::Birth,
         What::Ended => Role::End,

@@ -2,9 +2,10 @@
 
 use std::path::PathBuf;
 
-use crossterm::event::{KeyCode, KeyEvent};
-
-use super::app::{App, Effect, Prompt};
+use super::answers::Trend;
+use super::app::{App, DrawerView, Effect};
+use super::keys::Place;
+use super::prompt::Prompt;
 use super::sim::Command;
 
 impl App {
@@ -31,12 +32,26 @@ impl App {
         self.script.buffer.mark_saved();
     }
 
+    /// Writes the view the person is in: the chart of counts as a chart, others as they stand.
     pub(super) fn export(&mut self) -> Vec<Effect> {
+        let view = match self.place {
+            Place::Script => "script".to_string(),
+            Place::Arena => "arena".into(),
+            Place::Drawer if self.draws_counts() => "counts".into(),
+            Place::Drawer => self.drawer.name().to_lowercase(),
+        };
         let base = self.path.clone().unwrap_or_else(|| PathBuf::from(&self.name));
         let stem = base.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
         let paths =
-            ["svg", "pdf"].map(|ending| base.with_file_name(format!("{stem}-counts.{ending}")));
-        vec![Effect::Tell(Command::Export(paths.to_vec()))]
+            ["svg", "pdf"].map(|ending| base.with_file_name(format!("{stem}-{view}.{ending}")));
+        if self.place == Place::Drawer && self.draws_counts() {
+            return vec![Effect::Tell(Command::Export(paths.to_vec()))];
+        }
+        vec![Effect::Picture(self.place, paths.to_vec())]
+    }
+
+    fn draws_counts(&self) -> bool {
+        self.drawer == DrawerView::Trends && self.trend == Trend::Counts
     }
 
     pub(super) fn quit(&mut self) -> Vec<Effect> {
@@ -45,42 +60,5 @@ impl App {
         }
         self.prompt = Some(Prompt::Quit);
         Vec::new()
-    }
-
-    pub(super) fn answer(&mut self, key: KeyEvent) -> Vec<Effect> {
-        let Some(prompt) = self.prompt.take() else { return Vec::new() };
-        match (prompt, key.code) {
-            (_, KeyCode::Esc) => Vec::new(),
-            (Prompt::Quit, KeyCode::Char('s')) => {
-                let mut effects = self.save(true);
-                if self.prompt.is_none() {
-                    effects.push(Effect::Quit);
-                }
-                effects
-            }
-            (Prompt::Quit, KeyCode::Char('d')) => vec![Effect::Quit],
-            (Prompt::SaveAs(name, quits), KeyCode::Enter) if !name.trim().is_empty() => {
-                let mut effects = vec![Effect::Save(PathBuf::from(name.trim()))];
-                if quits {
-                    effects.push(Effect::Quit);
-                }
-                effects
-            }
-            (Prompt::SaveAs(mut name, quits), code) => {
-                match code {
-                    KeyCode::Char(c) => name.push(c),
-                    KeyCode::Backspace => {
-                        name.pop();
-                    }
-                    _ => {}
-                }
-                self.prompt = Some(Prompt::SaveAs(name, quits));
-                Vec::new()
-            }
-            (prompt, _) => {
-                self.prompt = Some(prompt);
-                Vec::new()
-            }
-        }
     }
 }

@@ -7,9 +7,10 @@ use ratatui::layout::Rect;
 use rstest::rstest;
 use tickpond_lab::{Run, RunOptions};
 
-use super::app::{App, Document, DrawerView, Effect, Prompt};
+use super::app::{App, Document, DrawerView, Effect};
 use super::keys::Place;
 use super::layout::{body, drawer_parts};
+use super::prompt::Prompt;
 use super::sim::Command;
 use super::snapshot::{self, Snapshot};
 
@@ -279,9 +280,14 @@ fn a_pond_with_a_file_is_saved_at_once() {
     assert_eq!(app.name, "kept.pond");
     let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('s'));
     assert!(matches!(&effects[..], [Effect::Save(path)] if path.ends_with("kept.pond")));
+    press(&mut app, KeyCode::Char('4'));
     let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('e'));
     let Some(Effect::Tell(Command::Export(paths))) = effects.first() else { panic!() };
     assert_eq!(paths, &["kept-counts.svg", "kept-counts.pdf"].map(std::path::PathBuf::from));
+    press(&mut app, KeyCode::Char('3'));
+    let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('e'));
+    let Some(Effect::Picture(Place::Drawer, paths)) = effects.first() else { panic!() };
+    assert_eq!(paths, &["kept-lifelines.svg", "kept-lifelines.pdf"].map(std::path::PathBuf::from));
 }
 
 #[rstest]

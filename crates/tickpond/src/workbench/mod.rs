@@ -5,28 +5,47 @@
 //! commands, [`layout`] the one place where sizes come from, [`palette`] the one for styles. The
 //! terminal is touched in [`terminal`] alone.
 
+mod acts;
+mod anatomy;
+mod answers;
 mod app;
 mod arena;
+mod checks;
 mod controls;
+mod drawer;
 mod feed;
 mod files;
 #[cfg(test)]
 mod flow_tests;
+mod frame;
+mod history;
+mod keeper;
 mod keys;
+mod knobs;
 mod layout;
+mod lifelines;
+mod menu;
+mod overlay;
 mod palette;
+mod picture;
 mod places;
 mod pointer;
+mod prompt;
 mod roster;
 mod screen;
 mod script;
+mod settings;
 mod sim;
 mod snapshot;
+mod stops;
 mod strip;
 mod terminal;
 #[cfg(test)]
 mod tests;
+mod trends;
+mod tunables;
 
 pub use app::Document;
-pub use places::{last_pond, remember_pond, write_whole};
+pub use frame::FrameApp;
+pub use places::{remember_pond, write_whole};
 pub use terminal::run;

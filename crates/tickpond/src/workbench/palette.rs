@@ -5,6 +5,8 @@
 
 use ratatui::style::{Color, Modifier, Style};
 
+use super::settings::Theme;
+
 /// What a piece of the screen stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Role {
@@ -37,6 +39,7 @@ pub enum Role {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Palette {
     coloured: bool,
+    theme: Theme,
 }
 
 /// Colours of kinds by the name a look can give, then those for kinds that give none.
@@ -57,18 +60,58 @@ const KIND_COLOURS: &[(&str, u8)] = &[
 const SHADES: &[char] = &['█', '▒', '▓', '░'];
 
 impl Palette {
-    /// The palette, with colours or without.
+    /// The usual palette, with colours or without.
+    #[cfg(test)]
     pub fn new(coloured: bool) -> Palette {
-        Palette { coloured }
+        Palette { coloured, theme: Theme::Dark }
     }
 
-    /// With colours, unless the person has asked for none.
-    pub fn from_environment() -> Palette {
-        Palette::new(std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty()))
+    /// That of a theme; without colours if the person has asked for none.
+    pub fn of(theme: Theme) -> Palette {
+        let asked = std::env::var_os("NO_COLOR").is_some_and(|v| !v.is_empty());
+        // A terminal that says it has no colours gets none.
+        let none = std::env::var("TERM").is_ok_and(|term| term == "dumb" || term.ends_with("-m"));
+        Palette { coloured: !asked && !none && theme != Theme::NoColour, theme }
+    }
+
+    /// A colour as the theme has it: deeper on light ground, the strongest of its sort for contrast.
+    fn tone(self, colour: u8) -> u8 {
+        match self.theme {
+            Theme::Dark | Theme::NoColour => colour,
+            Theme::Light => match colour {
+                37 => 24,
+                71 => 28,
+                172 => 130,
+                167 => 124,
+                244 | 245 => 240,
+                240 => 248,
+                252 | 255 => 235,
+                69 => 25,
+                70 => 64,
+                168 => 125,
+                98 => 54,
+                137 => 94,
+                166 => 130,
+                other => other,
+            },
+            Theme::HighContrast => match colour {
+                37 => 51,
+                71 | 70 => 46,
+                172 | 166 => 226,
+                167 => 203,
+                240 | 244 | 245 => 252,
+                69 => 117,
+                168 => 213,
+                98 => 183,
+                137 => 223,
+                other => other,
+            },
+        }
     }
 
     pub fn style(self, role: Role) -> Style {
         let (colour, modifier) = look(role);
+        let colour = colour.map(|colour| self.tone(colour));
         // Whatever was drawn beneath must not shine through.
         let style = Style::reset().add_modifier(modifier);
         match colour {
@@ -96,7 +139,7 @@ impl Palette {
         }
         let named = colour.and_then(|c| KIND_COLOURS.iter().find(|(name, _)| *name == c));
         let (_, index) = named.unwrap_or(&KIND_COLOURS[place % KIND_COLOURS.len()]);
-        Style::default().fg(Color::Indexed(*index))
+        Style::default().fg(Color::Indexed(self.tone(*index)))
     }
 
     /// The filling of a kind in areas.

@@ -10,11 +10,20 @@ use super::layout::{self, Areas, body};
 use super::script::draw::GUTTER;
 use super::sim::Command;
 use super::snapshot::Seen;
-use super::{feed, roster, strip};
+use super::{anatomy, checks, feed, knobs, lifelines, roster, strip, trends};
 
 impl App {
     /// Arrow keys in the arena go to the nearest entity on that side.
     pub(super) fn point(&mut self, key: KeyEvent) -> Vec<Effect> {
+        let (columns, rows) = match key.code {
+            KeyCode::Left => (-1.0, 0.0),
+            KeyCode::Right => (1.0, 0.0),
+            _ => (0.0, 0.0),
+        };
+        if self.cross.is_some() {
+            self.move_cross(columns, rows);
+            return Vec::new();
+        }
         match key.code {
             KeyCode::Left => self.choose(-1),
             KeyCode::Right => self.choose(1),
@@ -26,8 +35,14 @@ impl App {
     pub fn mouse(&mut self, mouse: MouseEvent) -> Vec<Effect> {
         let Some(areas) = self.areas() else { return Vec::new() };
         let at = Position::new(mouse.column, mouse.row);
-        if self.help.is_some() || self.prompt.is_some() {
+        if self.help.is_some() || self.prompt.is_some() || self.menu.is_some() {
             return Vec::new();
+        }
+        if self.controls.on
+            && areas.arena.contains(at)
+            && let Some(effects) = self.point_play(mouse)
+        {
+            return effects;
         }
         match mouse.kind {
             MouseEventKind::ScrollUp => return self.wheel(at, &areas, -3),
@@ -37,6 +52,9 @@ impl App {
         }
         let drags = matches!(mouse.kind, MouseEventKind::Drag(_));
         if areas.strip.contains(at) {
+            if !drags {
+                self.leave();
+            }
             let tick = strip::tick_at(&self.snapshot.strip, areas.strip, mouse.column);
             return vec![Effect::Tell(Command::Play(false)), Effect::Tell(Command::Seek(tick))];
         }
@@ -48,7 +66,7 @@ impl App {
             return self.click_arena(body(areas.arena), at.x, at.y);
         } else if areas.drawer.contains(at) && !drags {
             self.place = Place::Drawer;
-            return self.click_drawer(&areas, at.y);
+            return self.click_drawer(&areas, at.x, at.y);
         }
         Vec::new()
     }
@@ -57,6 +75,10 @@ impl App {
         if areas.script.contains(at) {
             let last = self.script.buffer.line_count() - 1;
             self.script.top = self.script.top.saturating_add_signed(by).min(last);
+            return Vec::new();
+        }
+        if areas.arena.contains(at) {
+            self.camera.zoom(if by < 0 { 1.2 } else { 1.0 / 1.2 });
             return Vec::new();
         }
         if areas.drawer.contains(at) {
@@ -78,8 +100,13 @@ impl App {
 
     fn click_arena(&mut self, area: Rect, x: u16, y: u16) -> Vec<Effect> {
         let Some(program) = self.snapshot.program.clone() else { return Vec::new() };
-        let view = View::new(&program.arena, area);
+        let view = View::through(&self.camera, &program.arena, area);
         let place = view.unplace(x, y);
+        if self.cross.is_some() {
+            self.cross = Some(place);
+            self.move_cross(0.0, 0.0);
+            return Vec::new();
+        }
         // As far as three cells away counts as meant.
         let reach = 6.0 / view.dots_per_u();
         let distance = |seen: &Seen| {
@@ -94,24 +121,71 @@ impl App {
         }
     }
 
-    fn click_drawer(&mut self, areas: &Areas, y: u16) -> Vec<Effect> {
+    /// A pointer input of the play goes where the pointer is.
+    fn point_play(&mut self, mouse: MouseEvent) -> Option<Vec<Effect>> {
+        let program = self.snapshot.program.clone()?;
+        let input = program.inputs.iter().find(|i| i.key == "pointer")?;
+        let moves = matches!(
+            mouse.kind,
+            MouseEventKind::Moved | MouseEventKind::Drag(_) | MouseEventKind::Down(_)
+        );
+        let area = body(self.areas()?.arena);
+        if !moves {
+            return None;
+        }
+        let at = View::through(&self.camera, &program.arena, area).unplace(mouse.column, mouse.row);
+        Some(vec![Effect::Tell(Command::Point(input.name.clone(), at))])
+    }
+
+    fn click_drawer(&mut self, areas: &Areas, x: u16, y: u16) -> Vec<Effect> {
+        if y == areas.drawer.y {
+            return match super::screen::drawer_tab_at(areas.drawer, x) {
+                Some(view) => {
+                    self.go_to_drawer(view);
+                    Vec::new()
+                }
+                None => Vec::new(),
+            };
+        }
         let (list, _) = layout::drawer_parts(areas.drawer);
         let row = usize::from(y.saturating_sub(list.y));
+        let height = usize::from(list.height);
         match self.drawer {
             DrawerView::Roster => {
-                let top = roster::top(self, usize::from(list.height));
-                let at = (top + row).checked_sub(1);
-                match at.and_then(|at| self.snapshot.entities.get(at)).map(|s| s.who) {
-                    Some(who) => self.select(who),
-                    None => Vec::new(),
-                }
+                let at = (roster::top(self, height) + row).checked_sub(1);
+                let who = at.and_then(|at| roster::rows(&self.snapshot).nth(at)).map(|s| s.who);
+                return who.map(|who| self.select(who)).unwrap_or_default();
             }
             DrawerView::Feed => {
-                let top = feed::top(self, usize::from(list.height));
-                let count = self.snapshot.feed.len();
-                self.feed_back = count.checked_sub(top + row + 1);
-                Vec::new()
+                let top = feed::top(self, height);
+                self.feed_back = self.snapshot.feed.len().checked_sub(top + row + 1);
+            }
+            DrawerView::Lifelines => {
+                let at = (lifelines::top(self, height) + row).checked_sub(1);
+                let lanes = &self.snapshot.answer.lanes;
+                let who = at.and_then(|at| lanes.get(at)).map(|lane| lane.who);
+                return who.map(|who| self.select(who)).unwrap_or_default();
+            }
+            DrawerView::Trends => {
+                if let Some(tick) = trends::tick_at(self, list, x) {
+                    let mut effects = vec![Effect::Tell(Command::Play(false))];
+                    effects.extend(self.seek(tick));
+                    return effects;
+                }
+            }
+            DrawerView::Checks => {
+                let at = checks::top(self, height) + row;
+                self.check_at = at.min(self.check_rows().saturating_sub(1));
+            }
+            DrawerView::Knobs => {
+                let at = (knobs::top(self, height) + row).saturating_sub(1);
+                self.knob_at = at.min(self.tunables.len().saturating_sub(1));
+            }
+            DrawerView::Anatomy => {
+                let last = self.snapshot.answer.anatomy.len().saturating_sub(1);
+                self.drawer_top = (anatomy::top(self, height) + row).min(last);
             }
         }
+        Vec::new()
     }
 }

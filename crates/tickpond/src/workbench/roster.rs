@@ -7,18 +7,22 @@ use tickpond_sim::{What, Who};
 
 use super::app::App;
 use super::palette::{Palette, Role};
-use super::snapshot::{Seen, Story};
+use super::snapshot::{Seen, Snapshot, Story};
 
 /// Narrower lists leave out speed and maker.
 const WIDE: usize = 66;
 
+/// The rows in their order.
+pub fn rows(snapshot: &Snapshot) -> impl Iterator<Item = &Seen> {
+    snapshot.answer.roster.iter().filter_map(|at| snapshot.entities.get(*at))
+}
+
 /// The first row shown, so that the selected one is in sight.
 pub fn top(app: &App, height: usize) -> usize {
-    let rows = height.saturating_sub(1).max(1);
-    let chosen =
-        app.focus.and_then(|who| app.snapshot.entities.iter().position(|s| s.who.id == who.id));
+    let shown = height.saturating_sub(1).max(1);
+    let chosen = app.focus.and_then(|who| rows(&app.snapshot).position(|s| s.who.id == who.id));
     match chosen {
-        Some(at) if at >= rows => at + 1 - rows,
+        Some(at) if at >= shown => at + 1 - shown,
         _ => 0,
     }
 }
@@ -39,6 +43,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         )
     };
     cells.set_stringn(area.x, area.y, &head, width, palette.style(Role::Faint));
+    underline_sorted(app, &head, area, cells, palette);
     if app.snapshot.entities.is_empty() {
         let words = "nobody is alive: `place` something, or play on until a spawner makes it";
         cells.set_stringn(
@@ -50,9 +55,15 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         );
         return;
     }
+    if app.snapshot.answer.roster.is_empty() {
+        let words = format!("nobody fits \"{}\"; / then Esc shows all", app.filter);
+        let y = area.y + 1.min(area.height - 1);
+        cells.set_stringn(area.x, y, words, width, palette.style(Role::Faint));
+        return;
+    }
     let top = top(app, usize::from(area.height));
-    let rows = usize::from(area.height) - 1;
-    for (row, seen) in app.snapshot.entities.iter().skip(top).take(rows).enumerate() {
+    let shown = usize::from(area.height) - 1;
+    for (row, seen) in rows(&app.snapshot).skip(top).take(shown).enumerate() {
         let chosen = app.focus.is_some_and(|who| who.id == seen.who.id);
         let style = if chosen { palette.style(Role::Chosen) } else { palette.style(Role::Plain) };
         let y = area.y + 1 + row as u16;
@@ -65,6 +76,15 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             cells.set_stringn(area.x, y, name(program, seen.who), room, colour);
         }
     }
+}
+
+/// Marks the column the rows are sorted by, with the way they go.
+fn underline_sorted(app: &App, head: &str, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let column = app.sort.name();
+    let Some(at) = head.find(column) else { return };
+    let way = if app.reversed { "▾" } else { "▴" };
+    let (x, width) = (area.x + at as u16, usize::from(area.width).saturating_sub(at));
+    cells.set_stringn(x, area.y, format!("{column}{way}"), width, palette.style(Role::Key));
 }
 
 fn name(program: &Program, who: Who) -> String {

@@ -7,12 +7,16 @@ use tickpond_lab::Outcome;
 use tickpond_lang::program::Program;
 use unicode_width::UnicodeWidthStr;
 
-use super::app::{App, DrawerView, Prompt};
+use super::app::{App, DrawerView};
 use super::keys::{self, Place, TABLE};
 use super::layout::{SMALLEST, body, drawer_parts};
+use super::menu::Menu;
 use super::palette::{Palette, Role};
+use super::prompt::Prompt;
 use super::script::draw::LineCounts;
-use super::{arena, feed, roster, script, strip};
+use super::{
+    anatomy, arena, checks, feed, knobs, lifelines, overlay, roster, script, strip, trends,
+};
 
 /// Draws everything. Gives the cell of the text cursor, if one is to be seen.
 pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Option<(u16, u16)> {
@@ -39,8 +43,12 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Opti
     }
     status(app, areas.status, cells, palette);
     if let Some(top) = app.help {
-        help(top, area, cells, palette);
+        overlay::help(top, area, cells, palette);
         return None;
+    }
+    if let Some(menu) = &app.menu {
+        overlay::menu(menu, area, cursor, cells, palette);
+        return cursor.filter(|_| matches!(menu, Menu::Words { .. }));
     }
     match &app.prompt {
         Some(_) => None,
@@ -135,7 +143,14 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     head(app, Place::Arena, area, "Arena", cells, palette);
     legend(app, program, area, cells, palette);
     let inner = body(area);
-    arena::draw::draw(&app.snapshot, program, app.focus, inner, cells, palette);
+    let looks = arena::draw::Looks {
+        camera: &app.camera,
+        layers: app.layers,
+        focus: app.focus,
+        cross: app.cross.filter(|_| app.place == Place::Arena),
+        measured_from: app.measured_from,
+    };
+    arena::draw::draw(&app.snapshot, program, &looks, inner, cells, palette);
     if app.controls.on {
         controls_line(app, program, inner, cells, palette);
     }
@@ -145,7 +160,7 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 fn legend(app: &App, program: &Program, area: Rect, cells: &mut Cells, palette: &Palette) {
     let mut x = area.x + 10;
     for (id, kind) in program.entity_kinds() {
-        let count = app.snapshot.entities.iter().filter(|s| s.who.kind == id).count();
+        let count = app.snapshot.counts.get(id.index()).copied().unwrap_or(0);
         let glyph = kind.look.glyph.or(kind.name.chars().next()).unwrap_or('?');
         let text = format!(" {glyph} {} {count} ", kind.name);
         let width = text.width() as u16;
@@ -186,7 +201,12 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let rate = s.program.as_ref().map_or(60.0, |p| p.rate);
     let frame = palette.style(Role::Frame);
     cells.set_string(area.x, area.y, "─".repeat(usize::from(area.width)), frame);
-    let state = if s.playing { "playing" } else { "paused" };
+    let state = match (s.recording, s.playing) {
+        (Some(_), true) => "playing, RECORDING",
+        (Some(_), false) => "paused, RECORDING",
+        (None, true) => "playing",
+        (None, false) => "paused",
+    };
     let behind =
         if s.tick < s.head { format!(" of {:.2} s", s.head as f64 / rate) } else { String::new() };
     let title = format!(
@@ -215,26 +235,73 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         }
         if strip::ghost_shows(&s.strip) && x + 16 < area.right() {
             cells.set_string(x, area.y, "╌ run before", palette.style(Role::Ghost));
+            x += 14;
+            // What differs, in words, the largest difference first.
+            if let Some(words) = s.answer.changes.first() {
+                let room = usize::from(area.right().saturating_sub(x + 1));
+                let words = format!(" {words} ");
+                cells.set_stringn(x, area.y, words, room, palette.style(Role::Caution));
+            }
         }
     }
 }
 
-fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let mark = |view: DrawerView, key: &str, name: &str| {
-        if app.drawer == view { format!("[{key} {name}]") } else { format!(" {key} {name} ") }
+/// The drawer's tabs: key, view, and how the head shows them.
+fn tabs(app_view: Option<DrawerView>, width: u16) -> Vec<(DrawerView, String)> {
+    // A narrow head names the others by their keys alone.
+    let narrow = width < 100;
+    let tab = |(at, view): (usize, DrawerView)| {
+        let (key, name) = (at + 1, view.name());
+        let text = match (app_view == Some(view), narrow) {
+            (true, _) => format!("[{key} {name}]"),
+            (false, false) => format!(" {key} {name} "),
+            (false, true) => format!(" {key} {} ", &name[..name.len().min(4)]),
+        };
+        (view, text)
     };
-    let title = format!(
-        "Drawer {}{}",
-        mark(DrawerView::Roster, "1", "Roster"),
-        mark(DrawerView::Feed, "2", "Feed")
-    );
+    DrawerView::ALL.into_iter().enumerate().map(tab).collect()
+}
+
+/// The tab at a column of the drawer's head.
+pub fn drawer_tab_at(area: Rect, x: u16) -> Option<DrawerView> {
+    // The brackets are as wide as the spaces, so the chosen one does not matter.
+    let mut at = area.x + 3;
+    for (view, text) in tabs(None, area.width) {
+        let end = at + text.width() as u16;
+        if (at..end).contains(&x) {
+            return Some(view);
+        }
+        at = end;
+    }
+    None
+}
+
+fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let tabs: String = tabs(Some(app.drawer), area.width).into_iter().map(|(_, t)| t).collect();
+    let narrowed = match app.drawer {
+        DrawerView::Roster | DrawerView::Lifelines => &app.filter,
+        DrawerView::Feed => &app.feed_filter,
+        _ => "",
+    };
+    let narrowed = if narrowed.is_empty() { String::new() } else { format!("  shows: {narrowed}") };
+    let trouble = app.snapshot.answer.trouble.as_ref().map(|t| format!("  ({t})"));
+    let title = format!("{tabs}{narrowed}{}", trouble.unwrap_or_default());
     head(app, Place::Drawer, area, &title, cells, palette);
-    let (list, story) = drawer_parts(area);
+    let (parts, story) = drawer_parts(area);
+    // Charts, checks, knobs and a tick need the whole width.
+    let shares =
+        matches!(app.drawer, DrawerView::Roster | DrawerView::Feed | DrawerView::Lifelines);
+    let list = if shares { parts } else { body(area) };
     match app.drawer {
         DrawerView::Roster => roster::draw(app, list, cells, palette),
         DrawerView::Feed => feed::draw(app, list, cells, palette),
+        DrawerView::Lifelines => lifelines::draw(app, list, cells, palette),
+        DrawerView::Trends => trends::draw(app, list, cells, palette),
+        DrawerView::Checks => checks::draw(app, list, cells, palette),
+        DrawerView::Knobs => knobs::draw(app, list, cells, palette),
+        DrawerView::Anatomy => anatomy::draw(app, list, cells, palette),
     }
-    if !story.is_empty() {
+    if shares && !story.is_empty() {
         roster::draw_story(app, story, cells, palette);
     }
 }
@@ -248,6 +315,15 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
                 "The text is not saved:  s save and quit   d discard and quit   Esc stay".into()
             }
             Prompt::SaveAs(name, _) => format!("Save as: {name}▏  Enter saves, Esc does not"),
+            Prompt::Line(ask, typed) => format!("{}: {typed}▏  Enter, Esc", ask.words()),
+            Prompt::Recover(_) => {
+                "Typed and not saved when the program ended:  r take it up   d forget it".into()
+            }
+            Prompt::Disk(_) => {
+                "The file was changed by another program, and here:  k keep mine   t take theirs"
+                    .into()
+            }
+            Prompt::Layers => format!("{}   Esc ends", app.layers.words()),
         };
         let style = palette.style(Role::Controls);
         cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, style);
@@ -266,7 +342,7 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
         x += (words.width() as u16 + 3).min(area.width);
     } else {
-        let (words, role) = checks(app);
+        let (words, role) = verdict(app);
         cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
         x += words.width() as u16 + 3;
     }
@@ -274,7 +350,7 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let is_help = |row: &&keys::Row| row.action == keys::Action::Help;
     let shown = || TABLE.iter().filter(|row| !row.short.is_empty());
     for row in shown().filter(is_help).chain(shown().filter(|row| !is_help(row))) {
-        let Some(key) = keys::key_in(row, app.place) else { continue };
+        let Some(key) = keys::key_in(row, app.place, app.drawer) else { continue };
         let short = match row.action {
             keys::Action::PlayPause if app.is_playing() => "pause",
             _ => row.short,
@@ -289,7 +365,7 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     }
 }
 
-fn checks(app: &App) -> (String, Role) {
+fn verdict(app: &App) -> (String, Role) {
     let checks = &app.snapshot.checks;
     if let Some(failed) = checks.iter().find(|c| c.outcome == Outcome::Failed) {
         let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
@@ -304,58 +380,4 @@ fn checks(app: &App) -> (String, Role) {
         0 => ("no expectations".into(), Role::Faint),
         all => (format!("{held} of {all} expectations hold"), Role::Fine),
     }
-}
-
-/// The page of keys, over everything.
-fn help(top: usize, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let mut lines: Vec<(String, String)> = TABLE
-        .iter()
-        .map(|row| {
-            let keys: Vec<String> = row.keys.iter().map(|k| keys::name(*k)).collect();
-            let place = match row.when {
-                keys::When::Script => "  (in the script)",
-                keys::When::Entities => "  (arena, drawer)",
-                keys::When::Away => "  (not in the script)",
-                keys::When::Anywhere => "",
-            };
-            (keys.join(" or "), format!("{}{place}", row.words))
-        })
-        .collect();
-    let more = [
-        ("Click", "an entity, a line, or a moment of the time strip"),
-        ("Shift+arrows", "select in the script"),
-        ("In the arena", "+ born, * touch, x damage, > edge, o timer, # script: just ended"),
-        ("In the script", "the number beside a line: how often it ran in this run"),
-    ];
-    lines.extend(more.map(|(a, b)| (a.to_string(), b.to_string())));
-    let width = area.width.min(86);
-    let height = area.height.min(lines.len() as u16 + 4);
-    let page = Rect::new(
-        area.x + (area.width - width) / 2,
-        area.y + (area.height - height) / 2,
-        width,
-        height,
-    );
-    let blank = " ".repeat(usize::from(width));
-    for y in page.y..page.bottom() {
-        cells.set_stringn(page.x, y, &blank, usize::from(width), Style::reset());
-    }
-    let rule = "━".repeat(usize::from(width));
-    cells.set_string(page.x, page.y, &rule, palette.style(Role::FocusedFrame));
-    cells.set_string(page.x + 2, page.y, " Keys ", palette.style(Role::FocusedFrame));
-    cells.set_string(page.x, page.bottom() - 1, &rule, palette.style(Role::FocusedFrame));
-    let rows = usize::from(height.saturating_sub(2));
-    let top = top.min(lines.len().saturating_sub(rows));
-    for (row, (key, words)) in lines.iter().skip(top).take(rows).enumerate() {
-        let y = page.y + 1 + row as u16;
-        cells.set_stringn(page.x + 2, y, format!("{key:>16}"), 16, palette.style(Role::Key));
-        let room = usize::from(width.saturating_sub(21));
-        cells.set_stringn(page.x + 20, y, words, room, palette.style(Role::Plain));
-    }
-    let foot = if top + rows < lines.len() {
-        " ↓ more, any other key closes "
-    } else {
-        " any other key closes "
-    };
-    cells.set_string(page.x + 2, page.bottom() - 1, foot, palette.style(Role::FocusedFrame));
 }

@@ -6,11 +6,14 @@ use std::thread::JoinHandle;
 use std::time::{Duration, Instant};
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
+use tickpond_lab::taping::tape_text;
 use tickpond_lab::{Edited, Run, RunOptions};
 use tickpond_lang::program::Program;
 use tickpond_sim::Who;
 
-use super::snapshot::{Notice, Snapshot};
+use super::answers::{Answer, Question, Wish};
+use super::snapshot::{self, Notice, Snapshot};
+use super::stops::Stops;
 use crate::drawing::{Format, write_drawing};
 
 /// Longest stretch of stepping before commands are looked at again.
@@ -27,9 +30,31 @@ pub enum Command {
     /// So many ticks on, or back.
     Step(i64),
     Seek(u64),
+    /// Plays on to a tick, or goes back to it.
+    PlayTo(u64),
     Speed(f64),
     Restart(Option<u64>),
     Key(String, bool),
+    /// A pointer of the play was moved.
+    Point(String, (f64, f64)),
+    /// Puts one of a kind somewhere.
+    Place(String, (f64, f64)),
+    /// What the drawer wants to know.
+    Want(Box<Wish>),
+    /// Goes to the next event of a sort, or the one before.
+    Find(Hunt, bool),
+    /// Goes to the first tick in which an expectation failed.
+    FirstBroken,
+    /// A condition to pause at, added or, if it is there, switched on or off.
+    PauseWhen(String),
+    /// Takes a condition away.
+    ForgetStop(usize),
+    /// Begins to record a tape, or ends that and hands its text over under this name.
+    Tape(Option<String>),
+    /// Whether edits are taken up where the run is.
+    EditsFork(bool),
+    /// Bytes the keyframes may take.
+    Memory(usize),
     /// The entity to tell the story of.
     Focus(Option<Who>),
     /// How many columns the time strip has.
@@ -37,6 +62,15 @@ pub enum Command {
     /// Writes the counts of the run.
     Export(Vec<PathBuf>),
     Quit,
+}
+
+/// Which events are gone through.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Hunt {
+    /// Those of one entity.
+    Of(Who),
+    /// Those that meet a filter of the feed.
+    Like(String),
 }
 
 /// The simulation as the screen sees it.
@@ -98,6 +132,15 @@ struct Worker {
     focus: Option<Who>,
     strip_width: usize,
     notice: Option<Notice>,
+    wish: Wish,
+    question: Question,
+    stops: Stops,
+    recording: Option<u64>,
+    tape: Option<String>,
+    /// The tick that is played on to.
+    goal: Option<u64>,
+    forks: bool,
+    memory: Option<usize>,
 }
 
 impl Worker {
@@ -116,13 +159,24 @@ impl Worker {
             focus: None,
             strip_width: 100,
             notice: None,
+            wish: Wish::default(),
+            question: Question::default(),
+            stops: Stops::default(),
+            recording: None,
+            tape: None,
+            goal: None,
+            forks: true,
+            memory: None,
         }
     }
 
     fn work(mut self) {
         loop {
-            let wait =
-                if self.playing { Duration::from_millis(2) } else { Duration::from_millis(50) };
+            let wait = if self.playing || self.goal.is_some() {
+                Duration::from_millis(2)
+            } else {
+                Duration::from_millis(50)
+            };
             let mut next = self.inbox.recv_timeout(wait).ok();
             while let Some(command) = next {
                 if matches!(command, Command::Quit) {
@@ -132,7 +186,7 @@ impl Worker {
                 next = self.inbox.try_recv().ok();
             }
             self.advance();
-            let due = !self.playing || self.published.elapsed() >= FRAME;
+            let due = !(self.playing || self.goal.is_some()) || self.published.elapsed() >= FRAME;
             if self.changed && due {
                 self.publish();
             }
@@ -147,6 +201,10 @@ impl Worker {
 
     fn obey(&mut self, command: Command) {
         self.changed = true;
+        // Another way to go takes the place of the one that is not finished.
+        if matches!(command, Command::Play(true) | Command::Step(_) | Command::Seek(_)) {
+            self.goal = None;
+        }
         match command {
             Command::Take(program) => self.take(program),
             Command::Play(playing) => {
@@ -167,6 +225,7 @@ impl Worker {
                     run.seek(tick);
                 }
             }
+            Command::PlayTo(tick) => self.goal = Some(tick),
             Command::Speed(speed) => self.speed = speed,
             Command::Restart(seed) => {
                 let failed = self.run.as_mut().and_then(|run| run.restart(seed).err());
@@ -184,6 +243,35 @@ impl Worker {
                     run.press(&input, down);
                 }
             }
+            Command::Point(input, at) => {
+                if let Some(run) = &mut self.run {
+                    run.point(&input, at);
+                }
+            }
+            Command::Place(kind, at) => {
+                if let Some(run) = &mut self.run {
+                    run.place(&kind, at);
+                    let words = format!("{kind} is born in the next tick, without a line");
+                    self.say(words, false);
+                }
+            }
+            Command::Want(wish) => self.wish = *wish,
+            Command::Find(hunt, on) => self.find(&hunt, on),
+            Command::FirstBroken => self.first_broken(),
+            Command::PauseWhen(typed) => {
+                if let Some(run) = &self.run {
+                    self.stops.toggle(run, &typed);
+                }
+            }
+            Command::ForgetStop(at) => self.stops.forget(at),
+            Command::Tape(name) => self.record_tape(name),
+            Command::EditsFork(forks) => self.forks = forks,
+            Command::Memory(bytes) => {
+                self.memory = Some(bytes);
+                if let Some(run) = &mut self.run {
+                    run.set_memory(bytes);
+                }
+            }
             Command::Focus(who) => self.focus = who,
             Command::StripWidth(columns) => self.strip_width = columns,
             Command::Export(paths) => self.export(&paths),
@@ -194,14 +282,19 @@ impl Worker {
     fn take(&mut self, program: Arc<Program>) {
         let Some(run) = &mut self.run else {
             match Run::new(program, RunOptions::default()) {
-                Ok(run) => self.run = Some(run),
+                Ok(mut run) => {
+                    if let Some(bytes) = self.memory {
+                        run.set_memory(bytes);
+                    }
+                    self.run = Some(run);
+                }
                 Err(error) => self.say(error.to_string(), true),
             }
             return;
         };
         let was = run.program().clone();
         let seconds = run.tick() as f64 / program.rate;
-        match run.edit(program) {
+        match run.edit_as(program, self.forks) {
             Ok(edited) => {
                 self.follow_focus(&was);
                 match edited {
@@ -244,10 +337,27 @@ impl Worker {
     /// Plays what is due. A run too slow for real time falls behind, and is not chased.
     fn advance(&mut self) {
         let Some(run) = &mut self.run else { return };
+        let started = Instant::now();
+        if let Some(goal) = self.goal {
+            if goal <= run.head() {
+                run.seek(goal);
+            }
+            while run.tick() < goal && started.elapsed() < SLICE * 4 {
+                run.step();
+                if run.state().stopped.is_some() {
+                    self.goal = None;
+                    break;
+                }
+            }
+            if run.tick() >= goal {
+                self.goal = None;
+            }
+            self.changed = true;
+            return;
+        }
         if !self.playing {
             return;
         }
-        let started = Instant::now();
         let passed = started.duration_since(self.last).as_secs_f64();
         self.last = started;
         self.debt += passed * self.speed * run.program().rate;
@@ -255,6 +365,12 @@ impl Worker {
             run.step();
             self.changed = true;
             self.debt -= 1.0;
+            if let Some(words) = self.stops.met(run) {
+                self.playing = false;
+                self.debt = 0.0;
+                self.say(words, false);
+                return;
+            }
             if run.state().stopped.is_some() {
                 self.playing = false;
                 self.debt = 0.0;
@@ -267,12 +383,20 @@ impl Worker {
     }
 
     fn publish(&mut self) {
-        let run = self.run.as_ref();
-        let seen = run.map(|run| Snapshot::of(run, self.strip_width, self.focus));
+        let stands = !self.playing;
+        let seen = self.run.as_mut().map(|run| {
+            let mut seen = Snapshot::of(run, self.strip_width, self.focus);
+            seen.answer = Answer::of(run, &self.wish, &mut self.question, &seen.entities, stands);
+            seen.feed = snapshot::feed(run, &self.wish.feed);
+            seen
+        });
         let snapshot = Snapshot {
             playing: self.playing,
             speed: self.speed,
             notice: self.notice.clone(),
+            stops: self.stops.list(),
+            recording: self.recording,
+            tape: self.tape.clone(),
             ..seen.unwrap_or_default()
         };
         if let Ok(mut latest) = self.latest.lock() {
@@ -280,5 +404,70 @@ impl Worker {
         }
         self.published = Instant::now();
         self.changed = false;
+    }
+
+    /// Goes to the next event there is, or the one before, and says which it was.
+    fn find(&mut self, hunt: &Hunt, on: bool) {
+        let Some(run) = &mut self.run else { return };
+        self.playing = false;
+        let (tick, events) = (run.tick(), run.record().events());
+        let fits = |event: &&tickpond_sim::Event| match hunt {
+            Hunt::Of(who) => event.who.id == who.id || event.other.is_some_and(|o| o.id == who.id),
+            Hunt::Like(filter) => {
+                let line = snapshot::feed_line(run, event);
+                filter.split_whitespace().all(|word| snapshot::fits(&line, word))
+            }
+        };
+        let found = if on {
+            let from = events.partition_point(|e| e.tick <= tick);
+            events[from..].iter().find(fits)
+        } else {
+            let to = events.partition_point(|e| e.tick < tick);
+            events[..to].iter().rev().find(fits)
+        };
+        match found.map(|event| (event.tick, snapshot::feed_line(run, event))) {
+            Some((tick, line)) => {
+                run.seek(tick);
+                let at = line.line.map(|l| format!(", line {l}")).unwrap_or_default();
+                self.say(format!("{} {}{at}", line.what.name(), line.words), false);
+            }
+            None => {
+                let side = if on { "later" } else { "earlier" };
+                self.say(format!("nothing like that is on record {side}"), false);
+            }
+        }
+    }
+
+    fn first_broken(&mut self) {
+        let Some(run) = &mut self.run else { return };
+        let program = run.program().clone();
+        let failed = program.expects.iter().zip(run.verdicts());
+        let first = failed
+            .filter_map(|(expect, verdict)| Some((verdict.failed?, expect.words.clone())))
+            .min_by_key(|(tick, _)| *tick);
+        match first {
+            Some((tick, words)) => {
+                self.playing = false;
+                run.seek(tick);
+                self.say(format!("\"{words}\" fails here"), true);
+            }
+            None => self.say("no expectation has failed so far", false),
+        }
+    }
+
+    fn record_tape(&mut self, name: Option<String>) {
+        let Some(run) = &self.run else { return };
+        match (name, self.recording.take()) {
+            (None, None) => {
+                self.recording = Some(run.tick());
+                self.say("recording: play with the play keys; T ends it", false);
+            }
+            (name, Some(from)) => {
+                let name = name.unwrap_or_else(|| "by hand".into());
+                let span = (from, run.tick() + 1);
+                self.tape = Some(tape_text(run.program(), &name, run.input(), span));
+            }
+            (Some(_), None) => {}
+        }
     }
 }

@@ -9,8 +9,12 @@ use tickpond_lang::program::{Cause, KindId, Program, Role};
 use tickpond_sim::vm::number_text;
 use tickpond_sim::{Event, Phase, What, Who};
 
+use super::answers::Answer;
+
 /// Most lines of the feed that are handed to the screen.
-const FEED_LINES: usize = 1500;
+const FEED_LINES: usize = 600;
+/// Most events that are looked at for those lines.
+const FEED_LOOKS: usize = 300_000;
 /// Most events of the selected entity that are handed to the screen.
 const STORY_LINES: usize = 200;
 
@@ -44,6 +48,29 @@ pub struct Snapshot {
     pub notice: Option<Notice>,
     /// Inputs that are down.
     pub held: Vec<String>,
+    /// What the drawer asked for.
+    pub answer: Answer,
+    /// Conditions the play pauses at.
+    pub stops: Vec<StopAt>,
+    /// The tick a tape is recorded from.
+    pub recording: Option<u64>,
+    /// The text of the tape that was recorded last.
+    pub tape: Option<String>,
+    /// How many keyframes there are, and how many bytes they take.
+    pub memory: (usize, usize),
+    /// Kind names with how many live, without looking at each.
+    pub counts: Vec<usize>,
+}
+
+/// A condition the play pauses at.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct StopAt {
+    pub typed: String,
+    pub on: bool,
+    /// Why it cannot be asked.
+    pub trouble: Option<String>,
+    /// When it last became true, in ticks.
+    pub met: Option<u64>,
 }
 
 /// A ray that is shown for a while.
@@ -140,6 +167,14 @@ pub struct Story {
     pub born_line: Option<u32>,
     /// The line that ended it.
     pub end_line: Option<u32>,
+    /// Who made it.
+    pub maker: Option<Who>,
+    /// When it was born, if that is on record.
+    pub born_tick: Option<u64>,
+    /// When it ended, if that is on record.
+    pub end_tick: Option<u64>,
+    /// The last time it was hurt: tick and line.
+    pub hurt: Option<(u64, Option<u32>)>,
 }
 
 /// A birth or an end a moment ago.
@@ -168,7 +203,7 @@ impl Snapshot {
             program: Some(program.clone()),
             entities: entities(run),
             strip: strip(run, columns),
-            feed: feed(run),
+            feed: feed(run, ""),
             fired: state.fired.clone(),
             checks: checks(run),
             story: focus.and_then(|who| story(run, who)),
@@ -181,6 +216,12 @@ impl Snapshot {
             traces: traces(run),
             view: state.view,
             notice: None,
+            answer: Answer { roster: (0..state.live()).collect(), ..Answer::default() },
+            stops: Vec::new(),
+            recording: None,
+            tape: None,
+            memory: run.memory(),
+            counts: state.kinds.iter().map(|c| c.len()).collect(),
             held: held.map(|(_, input)| input.name.clone()).collect(),
         }
     }
@@ -261,14 +302,37 @@ pub fn strip(run: &Run, columns: usize) -> Strip {
     strip
 }
 
-/// The last lines of the feed up to the present tick.
-pub fn feed(run: &Run) -> Vec<FeedLine> {
+/// The last lines of the feed up to the present tick that meet a filter: all its words must fit. A word
+/// is `line:12`, the name of an event, of a phase, or a part of what the line says; with `-` before it, it
+/// must not fit.
+pub fn feed(run: &Run, filter: &str) -> Vec<FeedLine> {
     let events = run.record().events_until(run.tick());
-    let from = events.len().saturating_sub(FEED_LINES);
-    events[from..].iter().map(|e| feed_line(run, e)).collect()
+    let words: Vec<&str> = filter.split_whitespace().collect();
+    let mut lines: Vec<FeedLine> = Vec::new();
+    for event in events.iter().rev().take(FEED_LOOKS) {
+        let line = feed_line(run, event);
+        if words.iter().all(|word| fits(&line, word)) {
+            lines.push(line);
+        }
+        if lines.len() == FEED_LINES {
+            break;
+        }
+    }
+    lines.reverse();
+    lines
 }
 
-fn feed_line(run: &Run, event: &Event) -> FeedLine {
+pub(super) fn fits(line: &FeedLine, word: &str) -> bool {
+    if let Some(word) = word.strip_prefix('-') {
+        return word.is_empty() || !fits(line, word);
+    }
+    if let Some(number) = word.strip_prefix("line:") {
+        return number.parse().ok() == line.line;
+    }
+    line.what.name() == word || line.phase.name() == word || line.words.contains(word)
+}
+
+pub(super) fn feed_line(run: &Run, event: &Event) -> FeedLine {
     let program = run.program_at(event.tick);
     FeedLine {
         tick: event.tick,
@@ -345,13 +409,23 @@ pub fn story(run: &Run, who: Who) -> Option<Story> {
             || e.other.is_some_and(|o| o.id == who.id) && e.what == What::Touched
     };
     let events = run.record().events_until(run.tick());
-    let own: Vec<&Event> = events.iter().filter(mine).collect();
+    // Nothing befell it before its birth.
+    let born = state.find(who.id).map(|(kind, row)| state.kinds[kind.index()].born[row]);
+    let from = born.map_or(0, |tick| events.partition_point(|e| e.tick < tick));
+    let own: Vec<&Event> = events[from..].iter().filter(mine).collect();
     let line_of = |what: What| {
         let event = own.iter().find(|e| e.what == what && e.who.id == who.id)?;
         event.site.map(|site| run.program_at(event.tick).line_of(site))
     };
     let alive = state.find(who.id).is_some();
+    let event_of = |what: What| own.iter().rev().find(|e| e.what == what && e.who.id == who.id);
+    let hurt = event_of(What::Hurt)
+        .map(|event| (event.tick, event.site.map(|site| run.program_at(event.tick).line_of(site))));
     Some(Story {
+        maker: event_of(What::Born).and_then(|e| e.other),
+        born_tick: event_of(What::Born).map(|e| e.tick),
+        end_tick: event_of(What::Ended).map(|e| e.tick),
+        hurt,
         who,
         name: name_of(program, who),
         alive,

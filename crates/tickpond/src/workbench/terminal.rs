@@ -3,6 +3,8 @@
 use std::io::{self, Write};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::Path;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 use crossterm::clipboard::CopyToClipboard;
@@ -19,21 +21,36 @@ use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
 use ratatui::layout::{Position, Rect};
 
+use super::acts::ponds_menu;
 use super::app::{App, Document, Effect};
+use super::keeper::{Keeper, Unsaved};
+use super::menu::Opening;
 use super::palette::Palette;
-use super::sim::Simulation;
-use super::{places, screen};
+use super::prompt::Prompt;
+use super::settings::{Edits, Settings};
+use super::sim::{Command, Simulation};
+use super::{picture, places, screen};
 
 /// Longest time without looking for a new snapshot.
 const PATIENCE: Duration = Duration::from_millis(25);
+
+/// Most events taken in between two pictures.
+const MOST_AT_ONCE: usize = 256;
 
 /// Opens the workbench and comes back when the person quits.
 ///
 /// # Errors
 /// Whatever the terminal reports. The terminal is restored, and unsaved text is in a file.
-pub fn run(document: Document) -> io::Result<()> {
+pub fn run(document: Document, asks: bool) -> io::Result<()> {
     let reports_release = supports_keyboard_enhancement().unwrap_or(false);
     let mut app = App::new(document, reports_release);
+    let (settings, trouble) = Settings::read();
+    app.settings = settings;
+    app.message = trouble.map(|words| (words, true));
+    if asks {
+        app.menu = Some(ponds_menu(true));
+    }
+    look_for_left_behind(&mut app);
     let before = std::panic::take_hook();
     // The message of a panic would be lost on the other screen: it is told below.
     std::panic::set_hook(Box::new(|_| {}));
@@ -49,6 +66,14 @@ pub fn run(document: Document) -> io::Result<()> {
         rescue(&app);
     }
     result
+}
+
+/// A text that was typed and never saved is offered again.
+fn look_for_left_behind(app: &mut App) {
+    let text = app.script.buffer.text();
+    if let Some(left) = places::left_behind(app.path.as_deref(), &app.name, &text) {
+        app.prompt = Some(Prompt::Recover(left));
+    }
 }
 
 fn rescue(app: &App) {
@@ -96,11 +121,15 @@ impl Drop for Screen {
 }
 
 fn work(app: &mut App) -> io::Result<()> {
-    let palette = Palette::from_environment();
+    let mut palette = Palette::of(app.settings.theme);
+    let mut keeper = Keeper::new(app);
+    let ended = end_signals(keeper.unsaved())?;
     let mut terminal = Terminal::new(CrosstermBackend::new(io::stdout()))?;
     let simulation = Simulation::start();
     let started = Instant::now();
     let size = terminal.size()?;
+    simulation.tell(Command::Memory(app.settings.memory_mib << 20));
+    simulation.tell(Command::EditsFork(app.settings.edits == Edits::Fork));
     let mut effects = app.resize(Rect::new(0, 0, size.width, size.height));
     effects.extend(app.compile());
     let mut seen = u64::MAX;
@@ -108,10 +137,20 @@ fn work(app: &mut App) -> io::Result<()> {
     loop {
         for effect in std::mem::take(&mut effects) {
             if !carry_out(app, effect, &simulation) {
+                if app.script.buffer.is_saved() {
+                    places::forget(app.path.as_deref(), &app.name);
+                }
                 return Ok(());
             }
+            palette = Palette::of(app.settings.theme);
             dirty = true;
         }
+        if ended.load(Ordering::Relaxed) {
+            // Asked to end from outside: nobody is there to ask, so the text is kept for the next start.
+            keeper.keep(app);
+            return Ok(());
+        }
+        dirty |= keeper.look(app);
         let (number, snapshot) = simulation.latest();
         if number != seen {
             seen = number;
@@ -129,7 +168,12 @@ fn work(app: &mut App) -> io::Result<()> {
         }
         // Everything that waits is taken in before the next picture.
         let mut patience = PATIENCE;
-        while event::poll(patience)? {
+        // Not for ever: a flood of events must not keep the picture from being drawn, and a terminal
+        // that is gone reports events without end.
+        for _ in 0..MOST_AT_ONCE {
+            if ended.load(Ordering::Relaxed) || !event::poll(patience)? {
+                break;
+            }
             let now = started.elapsed().as_secs_f64();
             effects.extend(take_in(app, event::read()?, now));
             patience = Duration::ZERO;
@@ -137,7 +181,31 @@ fn work(app: &mut App) -> io::Result<()> {
         }
         effects.extend(app.tick(started.elapsed().as_secs_f64()));
         effects.extend(app.compile());
+        effects.extend(app.wish());
     }
+}
+
+/// How long the main loop has to end by itself after it was asked to.
+const GRACE: Duration = Duration::from_millis(1500);
+
+/// Set when the system asks the program to end, or the terminal is gone. Where the main loop does not come
+/// to see it, because a terminal that is gone holds it up, the text is kept and the program ended here.
+fn end_signals(unsaved: Arc<Mutex<Unsaved>>) -> io::Result<Arc<AtomicBool>> {
+    use signal_hook::consts::{SIGHUP, SIGTERM};
+    let ended = Arc::new(AtomicBool::new(false));
+    let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP])?;
+    let told = ended.clone();
+    std::thread::spawn(move || {
+        if let Some(signal) = signals.forever().next() {
+            told.store(true, Ordering::Relaxed);
+            std::thread::sleep(GRACE);
+            if let Ok(unsaved) = unsaved.lock() {
+                unsaved.keep();
+            }
+            std::process::exit(128 + signal);
+        }
+    });
+    Ok(ended)
 }
 
 fn paint(
@@ -169,6 +237,20 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation) -> bool {
     match effect {
         Effect::Tell(command) => simulation.tell(command),
         Effect::Save(path) => return save(app, &path),
+        Effect::Open(what) => open(app, what),
+        Effect::KeepSettings => {
+            if let Err(words) = app.settings.write() {
+                app.message = Some((format!("the setting holds until the end: {words}"), true));
+            }
+        }
+        Effect::ForgetRecovery => places::forget(app.path.as_deref(), &app.name),
+        Effect::Picture(place, paths) => {
+            let names: Vec<String> = paths.iter().map(|p| p.display().to_string()).collect();
+            app.message = Some(match picture::write(app, place, &paths) {
+                Ok(()) => (format!("wrote {}", names.join(" and ")), false),
+                Err(failure) => (failure.words.replace('\n', "; "), true),
+            });
+        }
         Effect::Clipboard(text) => {
             let _ = execute!(io::stdout(), CopyToClipboard::to_clipboard_from(text));
         }
@@ -179,11 +261,42 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation) -> bool {
     true
 }
 
+/// Opens another pond in place of the one that is open.
+fn open(app: &mut App, what: Opening) {
+    let document = match what {
+        Opening::Stay => return,
+        Opening::Shipped(name) => Document {
+            path: None,
+            name: format!("{name}.pond"),
+            text: crate::ponds::shipped(name).unwrap_or_default().into(),
+        },
+        Opening::New => {
+            Document { path: None, name: "new.pond".into(), text: crate::ponds::STARTER.into() }
+        }
+        Opening::File(path) => match crate::failure::read_text(&path) {
+            Ok(text) => {
+                places::remember_pond(&path);
+                let name = path.file_name().map(|n| n.to_string_lossy().into_owned());
+                Document { name: name.unwrap_or_default(), path: Some(path), text }
+            }
+            Err(failure) => {
+                app.message = Some((failure.words.replace('\n', "; "), true));
+                return;
+            }
+        },
+    };
+    app.replace_document(document);
+    look_for_left_behind(app);
+    let screen = app.screen;
+    app.resize(screen);
+}
+
 /// Writes the text to its file; trouble is told, and the old file is as it was.
 fn save(app: &mut App, path: &Path) -> bool {
     match places::write_whole(path, &app.file_text()) {
         Ok(()) => {
             places::remember_pond(path);
+            places::forget(app.path.as_deref(), &app.name);
             app.saved(path.to_path_buf());
         }
         Err(error) => {

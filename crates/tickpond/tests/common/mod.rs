@@ -41,21 +41,79 @@ impl Session {
         session
     }
 
-    fn launch(&self, args: &str, width: u16, height: u16) {
+    /// The command line that runs the program in the session's folder.
+    fn command(&self, args: &str) -> String {
         let home = self.folder.path().join("home");
         std::fs::create_dir_all(&home).unwrap();
         // The shell outlives the program, so that what it leaves behind can be seen.
-        let command = format!(
-            "cd {}; HOME={} XDG_STATE_HOME={} {PROGRAM} {args}; echo \"exit code $?\"; sleep 600",
+        format!(
+            "cd {0}; HOME={1} XDG_STATE_HOME={1} XDG_CONFIG_HOME={1} {PROGRAM} {args}; \
+             echo \"exit code $?\"; sleep 600",
             self.folder.path().display(),
-            home.display(),
             home.display()
-        );
+        )
+    }
+
+    fn launch(&self, args: &str, width: u16, height: u16) {
+        let command = self.command(args);
         let (w, h) = (width.to_string(), height.to_string());
         let output =
             self.tmux(&["-f", "/dev/null", "new-session", "-d", "-x", &w, "-y", &h, &command]);
         assert!(output.status.success(), "tmux: {}", String::from_utf8_lossy(&output.stderr));
         self.tmux(&["set", "-g", "escape-time", "0"]);
+    }
+
+    /// Starts the program once more, in the same folder and terminal.
+    pub fn again(&self, args: &str) -> &Session {
+        let command = self.command(args);
+        self.tmux(&["respawn-pane", "-k", &command]);
+        self
+    }
+
+    /// Closes the terminal, as a person closes a window.
+    pub fn close(&self) {
+        self.tmux(&["kill-server"]);
+    }
+
+    /// Opens a terminal again, in the same folder.
+    pub fn reopen(&self, args: &str) {
+        self.launch(args, 160, 48);
+    }
+
+    /// Waits until something is so.
+    pub fn until(&self, what: &str, is_so: impl Fn() -> bool) {
+        let start = Instant::now();
+        while !is_so() {
+            assert!(start.elapsed() < PATIENCE, "waited in vain for {what}");
+            std::thread::sleep(Duration::from_millis(40));
+        }
+    }
+
+    /// The process of the program: the child of the shell in the pane.
+    pub fn process(&self) -> u32 {
+        let output = self.tmux(&["display-message", "-p", "#{pane_pid}"]);
+        let shell = String::from_utf8_lossy(&output.stdout).trim().to_string();
+        let child =
+            std::fs::read_to_string(format!("/proc/{shell}/task/{shell}/children")).unwrap();
+        child.split_whitespace().next().expect("a running program").parse().unwrap()
+    }
+
+    /// Sends the program a signal, by its name.
+    pub fn signal(&self, name: &str) -> &Session {
+        let process = self.process().to_string();
+        assert!(Command::new("kill").args(["-s", name, &process]).status().unwrap().success());
+        self
+    }
+
+    /// A file in the session's folder.
+    pub fn read(&self, name: &str) -> String {
+        std::fs::read_to_string(self.folder.path().join(name)).unwrap()
+    }
+
+    /// Writes a file in the session's folder.
+    pub fn write(&self, name: &str, text: &str) -> &Session {
+        std::fs::write(self.folder.path().join(name), text).unwrap();
+        self
     }
 
     fn tmux(&self, args: &[&str]) -> Output {
@@ -73,6 +131,15 @@ impl Session {
     /// Types a text as it is.
     pub fn type_text(&self, text: &str) -> &Session {
         self.tmux(&["send-keys", "-l", text]);
+        self
+    }
+
+    /// Pastes a text, as a terminal that marks pastes does.
+    pub fn paste(&self, text: &str) -> &Session {
+        let path = self.folder.path().join("paste");
+        std::fs::write(&path, text).unwrap();
+        self.tmux(&["load-buffer", &path.display().to_string()]);
+        self.tmux(&["paste-buffer", "-p", "-r"]);
         self
     }
 

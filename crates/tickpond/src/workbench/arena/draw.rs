@@ -6,18 +6,28 @@ use ratatui::style::{Modifier, Style};
 use tickpond_lang::program::{Body, Cause, Program, Role as KindRole, ZoneShape};
 use tickpond_sim::Who;
 
-use super::View;
+use super::{Camera, Layers, View};
 use crate::workbench::palette::{Palette, Role};
 use crate::workbench::snapshot::{Seen, Snapshot};
 
 /// Bodies narrower than this, in dots, are drawn by their glyph alone.
 const SMALLEST_OUTLINE: f64 = 6.0;
 
-/// Draws the arena and everyone in it. Costs the cells and the entities in sight.
+/// How the arena is looked at.
+pub struct Looks<'a> {
+    pub camera: &'a Camera,
+    pub layers: Layers,
+    pub focus: Option<Who>,
+    pub cross: Option<(f64, f64)>,
+    pub measured_from: Option<(f64, f64)>,
+}
+
+/// Draws the arena and everyone in it. Costs the cells and the entities; of those out of sight no more than
+/// a look at their place.
 pub fn draw(
     snapshot: &Snapshot,
     program: &Program,
-    focus: Option<Who>,
+    looks: &Looks<'_>,
     area: Rect,
     cells: &mut Cells,
     palette: &Palette,
@@ -25,36 +35,89 @@ pub fn draw(
     if area.width < 4 || area.height < 2 {
         return;
     }
-    let view = View::new(&program.arena, area);
+    let view = View::through(looks.camera, &program.arena, area);
+    let layers = looks.layers;
     frame(&view, program, area, cells, palette);
     let mut dots = Dots::new(area);
-    zones(program, &view, &mut dots, palette);
-    sight(snapshot, program, &view, &mut dots, palette);
-    for trace in &snapshot.traces {
+    if layers.zones {
+        zones(program, &view, &mut dots, palette);
+    }
+    if layers.sight {
+        sight(snapshot, program, &view, &mut dots, palette);
+    }
+    for trace in snapshot.traces.iter().filter(|_| layers.rays) {
         let role = if trace.left > 0.5 { Role::Strong } else { Role::Faint };
         line(&view, trace.from, trace.to, 1.0, &mut dots, palette.style(role));
     }
     for seen in &snapshot.entities {
-        outline(seen, program, &view, &mut dots, palette);
+        if layers.bodies {
+            outline(seen, program, &view, &mut dots, palette);
+        }
+        if layers.headings {
+            heading(seen, program, &view, &mut dots, palette);
+        }
+    }
+    if let (Some(from), Some(to)) = (looks.measured_from, looks.cross) {
+        line(&view, from, to, 2.0, &mut dots, palette.style(Role::Caution));
     }
     dots.draw(cells);
-    for mark in &snapshot.marks {
+    for mark in snapshot.marks.iter().filter(|_| layers.marks) {
         if let Some((x, y)) = view.cell(mark.at) {
             let (glyph, role) = match mark.cause {
                 None => ("+", Role::Birth),
                 Some(cause) => (end_glyph(cause), Role::End),
             };
+            // An older mark is fainter.
+            let role = if mark.age > 0.3 { Role::Faint } else { role };
             cells.set_string(x, y, glyph, palette.style(role));
         }
     }
-    spots(program, &view, cells, palette);
-    zone_names(program, &view, cells, palette);
-    for seen in &snapshot.entities {
-        glyph(seen, program, &view, cells, palette);
+    if layers.spots {
+        spots(program, &view, cells, palette);
     }
-    if let Some(seen) = focus.and_then(|who| snapshot.entities.iter().find(|s| s.who.id == who.id))
-    {
+    if layers.zones {
+        zone_names(program, &view, cells, palette);
+    }
+    for seen in &snapshot.entities {
+        if layers.mounts {
+            mounts(seen, program, &view, cells, palette);
+        }
+        if layers.glyphs {
+            glyph(seen, program, &view, cells, palette);
+        }
+    }
+    let chosen = looks.focus.and_then(|who| snapshot.entities.iter().find(|s| s.who.id == who.id));
+    if let Some(seen) = chosen {
         selected(seen, &view, area, cells, palette);
+    }
+    if let Some((x, y)) = looks.cross.and_then(|at| view.cell(at)) {
+        cells.set_string(x, y, "✛", palette.style(Role::Caution).add_modifier(Modifier::BOLD));
+    }
+}
+
+/// A line of dots from a body to where it faces.
+fn heading(seen: &Seen, program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
+    let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
+    if view.cell(seen.at).is_none() {
+        return;
+    }
+    let length = (kind.body.reach() * 1.6).max(3.0 * 4.0 / view.dots_per_u());
+    let (sin, cos) = seen.heading.to_radians().sin_cos();
+    let to = (seen.at.0 + cos * length, seen.at.1 + sin * length);
+    line(view, seen.at, to, 1.0, dots, style_of(program, seen, palette));
+}
+
+/// A point at each mount.
+fn mounts(seen: &Seen, program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
+    let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
+    let (sin, cos) = seen.heading.to_radians().sin_cos();
+    for mount in &kind.mounts {
+        let (along, left) = mount.at;
+        let side = if program.arena.y_up { left } else { -left };
+        let at = (seen.at.0 + along * cos - side * sin, seen.at.1 + along * sin + side * cos);
+        if let Some((x, y)) = view.cell(at) {
+            cells.set_string(x, y, "◦", palette.style(Role::Caution));
+        }
     }
 }
 
@@ -78,22 +141,39 @@ pub fn end_glyph(cause: Cause) -> &'static str {
 /// Corners and sides of the arena, where the area has room around it.
 fn frame(view: &View, program: &Program, area: Rect, cells: &mut Cells, palette: &Palette) {
     let style = palette.style(Role::Frame);
-    let arena = &program.arena;
-    let (left, top) =
-        view.place((arena.low.0, if arena.y_up { arena.high.1 } else { arena.low.1 }));
+    let (left, top) = view.corner();
     let (width, height) = view.size();
     let (right, bottom) = (left + width, top + height);
     let clamp_x = |x: f64| (x.max(f64::from(area.x)) as u16).min(area.right() - 1);
     let clamp_y = |y: f64| (y.max(f64::from(area.y)) as u16).min(area.bottom() - 1);
     let (l, r) = (clamp_x(left), clamp_x(right - 0.01));
     let (t, b) = (clamp_y(top), clamp_y(bottom - 0.01));
+    // A side that is out of sight is not drawn at the edge of what is seen.
+    let shows_x = |x: f64| x >= f64::from(area.x) && x <= f64::from(area.right());
+    let shows_y = |y: f64| y >= f64::from(area.y) && y <= f64::from(area.bottom());
     for x in l..=r {
-        cells.set_string(x, t, "┈", style);
-        cells.set_string(x, b, "┈", style);
+        for (y, row) in [(top, t), (bottom, b)] {
+            if shows_y(y) {
+                cells.set_string(x, row, "┈", style);
+            }
+        }
     }
     for y in t..=b {
-        cells.set_string(l, y, "┊", style);
-        cells.set_string(r, y, "┊", style);
+        for (x, column) in [(left, l), (right, r)] {
+            if shows_x(x) {
+                cells.set_string(column, y, "┊", style);
+            }
+        }
+    }
+    let whole = shows_x(left) && shows_x(right) && shows_y(top) && shows_y(bottom);
+    if !whole {
+        // Nearer, what matters is where one is looking.
+        let (width, height) = view.sight();
+        let (x, y) = view.centre();
+        let words = format!(" {width:.0} x {height:.0} u around ({x:.1}, {y:.1}) ");
+        let room = usize::from(area.width);
+        cells.set_stringn(area.x, area.bottom() - 1, &words, room, style);
+        return;
     }
     let (low, high) = (program.arena.low, program.arena.high);
     let label = |(x, y): (f64, f64)| format!("({x}, {y})");
@@ -222,7 +302,9 @@ fn selected(seen: &Seen, view: &View, area: Rect, cells: &mut Cells, palette: &P
 /// The outline of a body that is large enough to be seen.
 fn outline(seen: &Seen, program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
     let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
-    if kind.body.reach() * 2.0 * view.dots_per_u() < SMALLEST_OUTLINE {
+    if kind.body.reach() * 2.0 * view.dots_per_u() < SMALLEST_OUTLINE
+        || !view.is_near(seen.at, kind.body.reach())
+    {
         return;
     }
     let style = style_of(program, seen, palette);

@@ -1,6 +1,7 @@
 //! The arena band: the pond itself, drawn small.
 
 pub mod draw;
+mod moves;
 
 use ratatui::layout::Rect;
 use tickpond_lang::program::Arena;
@@ -14,25 +15,142 @@ pub struct View {
     y_up: bool,
     /// Cells per u sideways; a cell is twice as high as it is wide.
     scale: f64,
+    /// The place in the middle.
+    centre: (f64, f64),
+}
+
+/// Where the arena is looked at, and from how near.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Camera {
+    /// The place in the middle; that of the arena if none.
+    pub centre: Option<(f64, f64)>,
+    /// How many times larger than when the whole arena fits.
+    pub nearer: f64,
+    /// Whether the selected one stays in the middle.
+    pub follows: bool,
+}
+
+impl Default for Camera {
+    fn default() -> Camera {
+        Camera { centre: None, nearer: 1.0, follows: false }
+    }
+}
+
+impl Camera {
+    /// Goes nearer by a factor, from a quarter to 64 times.
+    pub fn zoom(&mut self, factor: f64) {
+        self.nearer = (self.nearer * factor).clamp(0.25, 64.0);
+        // Back at the start the whole arena is in the middle again.
+        if (self.nearer - 1.0).abs() < 1e-6 {
+            self.nearer = 1.0;
+        }
+    }
+
+    /// The whole arena again.
+    pub fn fit(&mut self) {
+        *self = Camera::default();
+    }
+}
+
+/// What is drawn in the arena.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Layers {
+    pub bodies: bool,
+    pub glyphs: bool,
+    pub marks: bool,
+    pub headings: bool,
+    pub spots: bool,
+    pub zones: bool,
+    pub mounts: bool,
+    pub sight: bool,
+    pub rays: bool,
+}
+
+impl Default for Layers {
+    fn default() -> Layers {
+        Layers {
+            bodies: true,
+            glyphs: true,
+            marks: true,
+            headings: false,
+            spots: true,
+            zones: true,
+            mounts: false,
+            sight: true,
+            rays: true,
+        }
+    }
+}
+
+impl Layers {
+    /// Letter, name and state of each.
+    pub fn all(&mut self) -> [(char, &'static str, &mut bool); 9] {
+        [
+            ('b', "bodies", &mut self.bodies),
+            ('g', "glyphs", &mut self.glyphs),
+            ('e', "births and ends", &mut self.marks),
+            ('h', "headings", &mut self.headings),
+            ('s', "spots", &mut self.spots),
+            ('z', "zones", &mut self.zones),
+            ('m', "mounts", &mut self.mounts),
+            ('v', "view", &mut self.sight),
+            ('r', "rays and blasts", &mut self.rays),
+        ]
+    }
+
+    /// Switches the one with this letter.
+    pub fn switch(&mut self, letter: char) {
+        for (own, _, on) in self.all() {
+            if own == letter {
+                *on = !*on;
+            }
+        }
+    }
+
+    /// The list for the status line: `+` before those that are drawn.
+    pub fn words(mut self) -> String {
+        let told = self
+            .all()
+            .map(|(letter, name, on)| format!("{}{letter} {name}", if *on { '+' } else { '-' }));
+        told.join("  ")
+    }
 }
 
 impl View {
-    /// The view of an arena in an area of cells.
-    pub fn new(arena: &Arena, area: Rect) -> View {
+    /// The view through a camera.
+    pub fn through(camera: &Camera, arena: &Arena, area: Rect) -> View {
         let (width, height) = arena.size();
         let sideways = f64::from(area.width) / width;
         let upright = f64::from(area.height) * 2.0 / height;
         let (arena_low, arena_high) = (arena.low, arena.high);
-        View { area, arena_low, arena_high, y_up: arena.y_up, scale: sideways.min(upright) }
+        let middle = ((arena_low.0 + arena_high.0) / 2.0, (arena_low.1 + arena_high.1) / 2.0);
+        View {
+            area,
+            arena_low,
+            arena_high,
+            y_up: arena.y_up,
+            scale: sideways.min(upright) * camera.nearer,
+            centre: camera.centre.unwrap_or(middle),
+        }
     }
 
     /// Where a place is on the screen, in cells, fractions kept.
     pub fn place(&self, (x, y): (f64, f64)) -> (f64, f64) {
-        let (width, height) = self.size();
-        let left = f64::from(self.area.x) + (f64::from(self.area.width) - width) / 2.0;
-        let top = f64::from(self.area.y) + (f64::from(self.area.height) - height) / 2.0;
-        let down = if self.y_up { self.arena_high.1 - y } else { y - self.arena_low.1 };
-        (left + (x - self.arena_low.0) * self.scale, top + down * self.scale / 2.0)
+        let left = f64::from(self.area.x) + f64::from(self.area.width) / 2.0;
+        let top = f64::from(self.area.y) + f64::from(self.area.height) / 2.0;
+        let down = if self.y_up { self.centre.1 - y } else { y - self.centre.1 };
+        (left + (x - self.centre.0) * self.scale, top + down * self.scale / 2.0)
+    }
+
+    /// The arena's corner that is first on the screen, in cells.
+    pub fn corner(&self) -> (f64, f64) {
+        let y = if self.y_up { self.arena_high.1 } else { self.arena_low.1 };
+        self.place((self.arena_low.0, y))
+    }
+
+    /// Width and height of what is in sight, in u.
+    pub fn sight(&self) -> (f64, f64) {
+        (f64::from(self.area.width) / self.scale, f64::from(self.area.height) * 2.0 / self.scale)
     }
 
     /// The arena's size in cells.
@@ -52,12 +170,32 @@ impl View {
         inside.then_some((x as u16, y as u16))
     }
 
+    /// Whether something of this reach around a place can be in sight.
+    pub fn is_near(&self, place: (f64, f64), reach: f64) -> bool {
+        let (x, y) = self.place(place);
+        let (wide, high) = (reach * self.scale, reach * self.scale / 2.0);
+        x + wide >= f64::from(self.area.x)
+            && x - wide < f64::from(self.area.right())
+            && y + high >= f64::from(self.area.y)
+            && y - high < f64::from(self.area.bottom())
+    }
+
     /// The place in the middle of a cell.
     pub fn unplace(&self, column: u16, row: u16) -> (f64, f64) {
         let (x0, y0) = self.place(self.arena_low);
         let (x, y) = (f64::from(column) + 0.5 - x0, f64::from(row) + 0.5 - y0);
         let up = if self.y_up { -y } else { y };
         (self.arena_low.0 + x / self.scale, self.arena_low.1 + up * 2.0 / self.scale)
+    }
+
+    /// The place in the middle.
+    pub fn centre(&self) -> (f64, f64) {
+        self.centre
+    }
+
+    /// The cells it is drawn in.
+    pub fn area(&self) -> Rect {
+        self.area
     }
 
     /// Dots of braille a u is wide.
@@ -80,13 +218,13 @@ mod tests {
     #[case("up", (10.0, 30.0), (10, 5))]
     #[case("down", (10.0, 30.0), (10, 15))]
     fn y_grows_as_the_pond_says(#[case] y: &str, #[case] at: (f64, f64), #[case] cell: (u16, u16)) {
-        let view = View::new(&arena(y), Rect::new(0, 0, 100, 20));
+        let view = View::through(&Camera::default(), &arena(y), Rect::new(0, 0, 100, 20));
         assert_eq!(view.cell(at), Some(cell));
     }
 
     #[rstest]
     fn the_arena_keeps_its_shape_in_any_area() {
-        let view = View::new(&arena("up"), Rect::new(3, 2, 60, 30));
+        let view = View::through(&Camera::default(), &arena("up"), Rect::new(3, 2, 60, 30));
         let (width, height) = view.size();
         assert!((width / (height * 2.0) - 2.5).abs() < 1e-9);
         let (x, y) = view.unplace(20, 10);

@@ -70,6 +70,11 @@ impl Buffer {
         self.rope.to_string()
     }
 
+    /// The text as it is now; sharing it costs nothing.
+    pub fn rope(&self) -> Rope {
+        self.rope.clone()
+    }
+
     pub fn version(&self) -> u64 {
         self.version
     }
@@ -327,6 +332,74 @@ impl Buffer {
         let text = self.rope.slice(from..to).to_string();
         self.replace(from, to, "", Grain::Other);
         text
+    }
+
+    /// Puts a text in place of a stretch of bytes, as one step; the cursor stays where it is in the text
+    /// around.
+    pub fn put(&mut self, bytes: std::ops::Range<usize>, text: &str) {
+        let end = self.rope.len_bytes();
+        let (from, to) = (bytes.start.min(end), bytes.end.min(end).max(bytes.start.min(end)));
+        let (from, to) = (self.rope.byte_to_char(from), self.rope.byte_to_char(to));
+        let (cursor, length) = (self.cursor, text.chars().count());
+        self.replace(from, to, text, Grain::Other);
+        self.cursor = if cursor <= from {
+            cursor
+        } else if cursor >= to {
+            cursor - (to - from) + length
+        } else {
+            from
+        };
+    }
+
+    /// Puts another text in place of the whole one, as one step that can be undone; only what differs is
+    /// touched.
+    pub fn put_all(&mut self, text: &str) {
+        let old = self.text();
+        let same = |a: &mut dyn Iterator<Item = (char, char)>| {
+            a.take_while(|(x, y)| x == y).map(|(x, _)| x.len_utf8()).sum::<usize>()
+        };
+        let head = same(&mut old.chars().zip(text.chars()));
+        let tail = same(&mut old[head..].chars().rev().zip(text[head..].chars().rev()));
+        if head < old.len() || head < text.len() {
+            self.put(head..old.len() - tail, &text[head..text.len() - tail]);
+        }
+    }
+
+    /// How many bytes the text has.
+    pub fn text_len(&self) -> usize {
+        self.rope.len_bytes()
+    }
+
+    /// Line and column of a byte.
+    pub fn place_of_byte(&self, byte: usize) -> (usize, usize) {
+        self.place(self.rope.byte_to_char(byte.min(self.rope.len_bytes())))
+    }
+
+    /// The byte the cursor is at.
+    pub fn cursor_byte(&self) -> u32 {
+        self.rope.char_to_byte(self.cursor) as u32
+    }
+
+    /// Puts the cursor at a byte.
+    pub fn go_to_byte(&mut self, byte: u32) {
+        let byte = (byte as usize).min(self.rope.len_bytes());
+        let (line, column) = self.place(self.rope.byte_to_char(byte));
+        self.go_to(line, column);
+    }
+
+    /// Selects a stretch of bytes, the cursor at its end.
+    pub fn select(&mut self, bytes: std::ops::Range<usize>) {
+        let end = self.rope.len_bytes();
+        self.go_to_byte(bytes.end.min(end) as u32);
+        self.anchor = Some(self.rope.byte_to_char(bytes.start.min(end)));
+    }
+
+    /// The lines the selection reaches over, or the cursor's.
+    pub fn lines(&self) -> std::ops::RangeInclusive<usize> {
+        let (from, to) = self.selection().unwrap_or((self.cursor, self.cursor));
+        let (first, (last, column)) = (self.place(from).0, self.place(to));
+        // A selection that ends before the first character of a line leaves that line out.
+        first..=if column == 0 && last > first { last - 1 } else { last }
     }
 
     pub fn undo(&mut self) -> bool {

@@ -33,9 +33,14 @@ pub fn draw(
     }
     let mut cursor = None;
     let (cursor_line, cursor_column) = script.buffer.cursor();
+    let pair = script.bracket_pair();
     let mut row = 0;
     let mut line = script.top;
     while row < area.height && line < script.buffer.line_count() {
+        if script.folds.hides(line) {
+            line += 1;
+            continue;
+        }
         let y = area.y + row;
         gutter(counts, line, line == cursor_line, (area.x, y), cells, palette);
         let text_area = Rect::new(area.x + GUTTER, y, area.width - GUTTER, 1);
@@ -43,6 +48,21 @@ pub fn draw(
         let found = text_line(script, counts, line, place, text_area, cells, palette);
         if found.is_some() {
             cursor = found;
+        }
+        for (_, column) in pair.iter().flatten().filter(|(at, _)| *at == line) {
+            let x = column.checked_sub(script.left).and_then(|c| u16::try_from(c).ok());
+            if let Some(x) = x.filter(|x| *x < text_area.width)
+                && let Some(cell) = cells.cell_mut((text_area.x + x, y))
+            {
+                let style = palette.style(Role::Cursor);
+                cell.set_style(style.add_modifier(ratatui::style::Modifier::UNDERLINED));
+            }
+        }
+        let folded = script.folds.below(line);
+        if folded > 0 {
+            let words = format!(" … {folded} lines folded ");
+            let start = area.right().saturating_sub(words.len() as u16);
+            cells.set_stringn(start, y, &words, words.len(), palette.style(Role::Caution));
         }
         row += 1;
         if row < area.height

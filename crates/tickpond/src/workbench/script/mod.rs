@@ -2,6 +2,10 @@
 
 pub mod buffer;
 pub mod draw;
+pub mod edits;
+pub mod folds;
+pub mod help;
+pub mod names;
 
 use std::sync::Arc;
 
@@ -9,9 +13,10 @@ use tickpond_lang::lines::LineIndex;
 use tickpond_lang::parse::parse;
 use tickpond_lang::program::Program;
 use tickpond_lang::syntax::SyntaxKind;
-use tickpond_lang::{Compilation, Severity, Span};
+use tickpond_lang::{Compilation, Mend, Severity, Span};
 
 use buffer::Buffer;
+use folds::Folds;
 
 /// How a stretch of the text is shown.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -33,6 +38,8 @@ pub struct Remark {
     pub severity: Severity,
     pub words: String,
     pub help: Option<String>,
+    /// The change that would put it right, if that is certain.
+    pub mend: Option<Mend>,
 }
 
 /// The script band.
@@ -45,6 +52,7 @@ pub struct Script {
     pub remarks: Vec<Remark>,
     /// Inks of each line, by column.
     inks: Vec<Vec<(usize, usize, Ink)>>,
+    pub folds: Folds,
     compiled_version: Option<u64>,
 }
 
@@ -56,6 +64,7 @@ impl Script {
             left: 0,
             remarks: Vec::new(),
             inks: Vec::new(),
+            folds: Folds::default(),
             compiled_version: None,
         }
     }
@@ -82,10 +91,12 @@ impl Script {
                     severity: d.severity,
                     words: format!("{} {}", d.code.as_str(), d.message),
                     help: d.help.clone(),
+                    mend: d.mend.clone(),
                 }
             })
             .collect();
         self.inks = inks(&text, &lines);
+        self.folds.follow(&text);
         Some(program)
     }
 
@@ -113,6 +124,33 @@ impl Script {
         of_line.min_by_key(|r| r.severity)
     }
 
+    /// Line and column of the bracket at the cursor, and of the one it belongs to.
+    pub fn bracket_pair(&self) -> Option<[(usize, usize); 2]> {
+        // A text that is very long is not gone through for each frame.
+        if self.buffer.text_len() > 200_000 {
+            return None;
+        }
+        let text = self.buffer.text();
+        let (a, b) = edits::brackets(&text, self.buffer.cursor_byte())?;
+        Some([a, b].map(|span| self.buffer.place_of_byte(span.start as usize)))
+    }
+
+    /// Takes the cursor out of what is folded: upwards to its head, downwards behind it.
+    pub fn leave_folds(&mut self, downwards: bool) {
+        let (line, column) = self.buffer.cursor();
+        if !self.folds.hides(line) {
+            return;
+        }
+        let mut to = line;
+        while self.folds.hides(to) && (downwards && to + 1 < self.buffer.line_count()) {
+            to += 1;
+        }
+        while self.folds.hides(to) && to > 0 {
+            to -= 1;
+        }
+        self.buffer.go_to(to, column);
+    }
+
     /// Scrolls so that the cursor is among the `height` rows and `width` columns of text.
     pub fn follow_cursor(&mut self, width: usize, height: usize) {
         let (line, column) = self.buffer.cursor();
@@ -138,14 +176,21 @@ impl Script {
 
     /// Rows from the top of line `from` to the top of line `to`.
     fn rows_between(&self, from: usize, to: usize) -> usize {
-        (from..to).map(|line| 1 + usize::from(self.remark_of(line).is_some())).sum()
+        let shown = (from..to).filter(|line| !self.folds.hides(*line));
+        shown.map(|line| 1 + usize::from(self.remark_of(line).is_some())).sum()
     }
 
     /// The line shown in a row of the band.
     pub fn line_at(&self, row: usize) -> usize {
         let mut line = self.top;
+        while self.folds.hides(line) && line + 1 < self.buffer.line_count() {
+            line += 1;
+        }
         while line + 1 < self.buffer.line_count() && self.rows_between(self.top, line + 1) <= row {
             line += 1;
+            while self.folds.hides(line) && line + 1 < self.buffer.line_count() {
+                line += 1;
+            }
         }
         line
     }

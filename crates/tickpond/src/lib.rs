@@ -1,0 +1,13 @@
+//! Tick Pond: script how game entities come to be, act and end; play; see which line did it.
+//!
+//! The library holds all of the program, so that benches can reach it; `main` is its command line.
+
+mod cli;
+mod drawing;
+mod failure;
+pub mod frames;
+mod ponds;
+mod show;
+mod workbench;
+
+pub use cli::main;

@@ -1,0 +1,560 @@
+//! Carrying out the commands of the key table.
+
+use tickpond_lang::Severity;
+
+use super::answers::Trend;
+use super::app::{App, DrawerView, Effect};
+use super::history::Stand;
+use super::keys::{Action, Place};
+use super::menu::{Entry, Menu, Opening};
+use super::places;
+use super::prompt::{Ask, Prompt};
+use super::script::{edits, help, names};
+use super::settings::Edits;
+use super::sim::{Command, Hunt};
+
+impl App {
+    /// Carries out a command, wherever it was asked for.
+    pub fn act(&mut self, action: Action) -> Vec<Effect> {
+        self.go_where(action);
+        let second = self.snapshot.program.as_ref().map_or(60, |p| p.rate as i64);
+        let tell = |command| vec![Effect::Tell(command)];
+        match action {
+            Action::PlayPause => return tell(Command::Play(!self.is_playing())),
+            Action::StepOn => return tell(Command::Step(1)),
+            Action::StepBack => return tell(Command::Step(-1)),
+            Action::SecondOn => return tell(Command::Step(second)),
+            Action::SecondBack => return tell(Command::Step(-second)),
+            Action::ToStart => return self.seek(0),
+            Action::ToHead => return self.seek(u64::MAX),
+            Action::ToTime => self.ask(Ask::Time, ""),
+            Action::NextEvent => return self.hunt(true),
+            Action::PreviousEvent => return self.hunt(false),
+            Action::FirstBroken => {
+                self.leave();
+                return tell(Command::FirstBroken);
+            }
+            Action::PauseWhen => self.ask(Ask::PauseWhen, ""),
+            Action::Faster => return self.change_speed(2.0),
+            Action::Slower => return self.change_speed(0.5),
+            Action::Restart => return self.restart(0),
+            Action::NextSeed => return self.restart(1),
+            Action::EditsMode => return self.switch_edits(),
+            Action::RecordTape => match self.snapshot.recording {
+                Some(_) => self.ask(Ask::TapeName, ""),
+                None => return tell(Command::Tape(None)),
+            },
+            Action::Memory => self.tell_memory(),
+            Action::Script => self.place = Place::Script,
+            Action::Arena => self.place = Place::Arena,
+            Action::Drawer => self.place = Place::Drawer,
+            Action::NextBand => self.place = next(self.place),
+            Action::PreviousBand => self.place = next(next(self.place)),
+            Action::Zoom => self.zoomed = !self.zoomed,
+            Action::Back => return self.travel(true),
+            Action::Forward => return self.travel(false),
+            Action::Roster => self.go_to_drawer(DrawerView::Roster),
+            Action::Feed => self.go_to_drawer(DrawerView::Feed),
+            Action::Lifelines => self.go_to_drawer(DrawerView::Lifelines),
+            Action::Trends => self.go_to_drawer(DrawerView::Trends),
+            Action::Checks => self.go_to_drawer(DrawerView::Checks),
+            Action::Knobs => self.go_to_drawer(DrawerView::Knobs),
+            Action::Anatomy => self.go_to_drawer(DrawerView::Anatomy),
+            Action::Filter => self.ask_filter(),
+            Action::Sort => {
+                self.sort = self.sort.next();
+                self.message = Some((format!("sorted by {}", self.sort.name()), false));
+            }
+            Action::Reverse => self.reversed = !self.reversed,
+            Action::TrendBefore => self.turn_trend(-1),
+            Action::TrendAfter => self.turn_trend(1),
+            Action::Overlay => self.overlay = !self.overlay,
+            Action::Less => self.turn_knob(-1.0),
+            Action::More => self.turn_knob(1.0),
+            Action::MuchLess => self.turn_knob(-10.0),
+            Action::MuchMore => self.turn_knob(10.0),
+            Action::KnobValue => {
+                if self.tunables.is_empty() {
+                    self.message = Some(("this pond has no numbers to turn".into(), false));
+                } else {
+                    self.ask(Ask::KnobValue, "");
+                }
+            }
+            Action::ApplyMend => self.apply_mend(),
+            Action::Remove => return self.remove_stop(),
+            Action::Controls => return self.take_controls(),
+            Action::Previous => return self.choose(-1),
+            Action::Next => return self.choose(1),
+            Action::PageUp => return self.choose(-10),
+            Action::PageDown => return self.choose(10),
+            Action::Choose => return self.follow_choice(),
+            Action::BirthLine => {
+                let story = self.snapshot.story.as_ref();
+                let (line, tick) =
+                    (story.and_then(|s| s.born_line), story.and_then(|s| s.born_tick));
+                return self.go_to_line(line, tick);
+            }
+            Action::EndLine => {
+                let story = self.snapshot.story.as_ref();
+                let (line, tick) = (story.and_then(|s| s.end_line), story.and_then(|s| s.end_tick));
+                return self.go_to_line(line, tick);
+            }
+            Action::HurtLine => {
+                let hurt = self.snapshot.story.as_ref().and_then(|s| s.hurt);
+                return self.go_to_line(hurt.and_then(|h| h.1), hurt.map(|h| h.0));
+            }
+            Action::Maker => match self.snapshot.story.as_ref().and_then(|s| s.maker) {
+                Some(maker) => {
+                    self.leave();
+                    return self.select(maker);
+                }
+                None => self.message = Some(("its maker is not on record".into(), false)),
+            },
+            Action::Unselect => {
+                self.focus = None;
+                self.camera.follows = false;
+                return tell(Command::Focus(None));
+            }
+            Action::Follow => {
+                self.camera.follows = !self.camera.follows;
+                let words = match (self.camera.follows, self.focus) {
+                    (true, None) => "follows whoever is selected next",
+                    (true, _) => "follows the selected one",
+                    _ => "follows nobody",
+                };
+                self.message = Some((words.into(), false));
+            }
+            Action::ZoomIn => self.camera.zoom(1.4),
+            Action::ZoomOut => self.camera.zoom(1.0 / 1.4),
+            Action::Fit => self.camera.fit(),
+            Action::PanLeft => self.pan(-1.0, 0.0),
+            Action::PanRight => self.pan(1.0, 0.0),
+            Action::PanUp => self.pan(0.0, -1.0),
+            Action::PanDown => self.pan(0.0, 1.0),
+            Action::Layers => self.prompt = Some(Prompt::Layers),
+            Action::Aim => self.switch_cross(),
+            Action::PlaceHere => {
+                let at = self.cross_or_middle();
+                self.ask(Ask::PlaceWhat(at), "");
+            }
+            Action::Measure => self.measure(),
+            Action::LineFirings => self.firings_of_line(),
+            Action::Complete => self.complete(),
+            Action::Tell => self.tell_word(),
+            Action::Definition => self.go_to_definition(),
+            Action::Uses => self.go_to_use(),
+            Action::Rename => match self.name_here() {
+                Some(name) => self.ask(Ask::Rename, name.text),
+                None => self.message = Some(("there is no name under the cursor".into(), false)),
+            },
+            Action::Find => {
+                let typed = self.script.buffer.selected_text().unwrap_or_default();
+                self.ask(Ask::Find, typed.lines().next().unwrap_or(""));
+            }
+            Action::FindNext => self.find_next(),
+            Action::ReplaceAll => {
+                let what = self.script.buffer.selected_text().unwrap_or(self.searched.clone());
+                match what.is_empty() {
+                    true => {
+                        let words = "search for something first (Ctrl+F), or select it";
+                        self.message = Some((words.into(), false));
+                    }
+                    false => self.ask(Ask::ReplaceBy(what), ""),
+                }
+            }
+            Action::Comment => self.comment(),
+            Action::Format => self.format(),
+            Action::NextRemark => self.next_remark(),
+            Action::Mute => self.mute(),
+            Action::Fold => {
+                let (line, _) = self.script.buffer.cursor();
+                let text = self.script.buffer.text();
+                if self.script.folds.toggle(&text, line) {
+                    self.script.leave_folds(false);
+                } else {
+                    self.message = Some(("nothing to fold here".into(), false));
+                }
+            }
+            Action::FoldAll => {
+                let text = self.script.buffer.text();
+                self.script.folds.toggle_all(&text);
+                self.script.leave_folds(false);
+            }
+            Action::Save => return self.save(false),
+            Action::SaveAs => self.ask_name(false),
+            Action::Open => self.menu = Some(ponds_menu(false)),
+            Action::Undo => self.undo_or_redo(true),
+            Action::Redo => self.undo_or_redo(false),
+            Action::Copy => return self.copy(),
+            Action::Cut => {
+                self.clipboard = self.script.buffer.cut();
+                return vec![Effect::Clipboard(self.clipboard.clone())];
+            }
+            Action::Paste => {
+                let text = self.clipboard.clone();
+                self.script.buffer.insert(&text);
+            }
+            Action::SelectAll => self.script.buffer.select_all(),
+            Action::Export => return self.export(),
+            Action::Theme => {
+                self.settings.theme = self.settings.theme.next();
+                self.message = Some((format!("theme: {}", self.settings.theme.name()), false));
+                return vec![Effect::KeepSettings];
+            }
+            Action::Palette => {
+                self.menu = Some(Menu::Commands { typed: String::new(), chosen: 0 });
+            }
+            Action::Help => self.help = Some(0),
+            Action::Quit => return self.quit(),
+        }
+        Vec::new()
+    }
+
+    // Time.
+
+    pub(super) fn stand(&self) -> Stand {
+        Stand {
+            tick: self.snapshot.tick,
+            who: self.focus,
+            cursor: self.script.buffer.cursor(),
+            place: self.place,
+        }
+    }
+
+    pub(super) fn seek(&mut self, tick: u64) -> Vec<Effect> {
+        self.leave();
+        vec![Effect::Tell(Command::Seek(tick))]
+    }
+
+    fn travel(&mut self, back: bool) -> Vec<Effect> {
+        let now = self.stand();
+        let to = if back { self.history.back(now) } else { self.history.forward(now) };
+        let Some(to) = to else {
+            let side = if back { "back" } else { "forward" };
+            self.message = Some((format!("there is nothing further {side}"), false));
+            return Vec::new();
+        };
+        self.place = to.place;
+        self.focus = to.who;
+        self.script.buffer.go_to(to.cursor.0, to.cursor.1);
+        self.centre(to.cursor.0);
+        vec![
+            Effect::Tell(Command::Play(false)),
+            Effect::Tell(Command::Focus(to.who)),
+            Effect::Tell(Command::Seek(to.tick)),
+        ]
+    }
+
+    fn hunt(&mut self, on: bool) -> Vec<Effect> {
+        self.leave();
+        let filtered = self.drawer == DrawerView::Feed && !self.feed_filter.is_empty();
+        let hunt = match self.focus {
+            Some(who) if !filtered => Hunt::Of(who),
+            _ => Hunt::Like(self.feed_filter.clone()),
+        };
+        vec![Effect::Tell(Command::Find(hunt, on))]
+    }
+
+    fn change_speed(&mut self, factor: f64) -> Vec<Effect> {
+        let speed = (self.snapshot.speed * factor).clamp(1.0 / 16.0, 64.0);
+        self.message = Some((format!("speed {speed} x"), false));
+        vec![Effect::Tell(Command::Speed(speed))]
+    }
+
+    fn restart(&mut self, seeds_on: u64) -> Vec<Effect> {
+        let seed = self.snapshot.seed.wrapping_add(seeds_on);
+        vec![Effect::Tell(Command::Restart(Some(seed)))]
+    }
+
+    fn switch_edits(&mut self) -> Vec<Effect> {
+        let (edits, words) = match self.settings.edits {
+            Edits::Fork => (Edits::Restart, "edits: the run is played anew up to the present tick"),
+            Edits::Restart => (Edits::Fork, "edits: the run goes on from the present tick"),
+        };
+        self.settings.edits = edits;
+        self.message = Some((words.into(), false));
+        vec![Effect::Tell(Command::EditsFork(edits == Edits::Fork)), Effect::KeepSettings]
+    }
+
+    fn tell_memory(&mut self) {
+        let (count, bytes) = self.snapshot.memory;
+        let words = format!(
+            "the way back: {count} keyframes, {:.1} of at most {} MiB",
+            bytes as f64 / f64::from(1 << 20),
+            self.settings.memory_mib
+        );
+        self.message = Some((words, false));
+    }
+
+    fn take_controls(&mut self) -> Vec<Effect> {
+        if self.controls.on {
+            return self.let_go();
+        }
+        let inputs = self.snapshot.program.as_ref().map_or(0, |p| p.inputs.len());
+        if inputs == 0 {
+            let words = "this pond has no inputs: add `input fire = key f`";
+            self.message = Some((words.into(), false));
+        } else {
+            self.controls.on = true;
+            if self.place == Place::Script {
+                self.place = Place::Arena;
+            }
+        }
+        Vec::new()
+    }
+
+    // Drawer.
+
+    fn ask_filter(&mut self) {
+        match self.drawer {
+            DrawerView::Feed => self.ask(Ask::FeedFilter, self.feed_filter.clone()),
+            DrawerView::Roster | DrawerView::Lifelines => {
+                self.ask(Ask::Filter, self.filter.clone());
+            }
+            _ => {
+                self.drawer = DrawerView::Roster;
+                self.ask(Ask::Filter, self.filter.clone());
+            }
+        }
+    }
+
+    fn turn_trend(&mut self, by: isize) {
+        self.trend = Trend::on(self.trend, by);
+        self.series = 0;
+    }
+
+    fn apply_mend(&mut self) {
+        let Some(remark) = self.chosen_remark().cloned() else {
+            self.message = Some(("choose a finding first".into(), false));
+            return;
+        };
+        match remark.mend {
+            Some(mend) => {
+                self.script.buffer.put(mend.span.range(), &mend.text);
+                self.say_first(&format!("mended: {}", remark.words));
+            }
+            None => {
+                let words = remark.help.unwrap_or_else(|| "this one takes a decision".into());
+                self.message = Some((format!("no certain mend: {words}"), false));
+            }
+        }
+    }
+
+    fn remove_stop(&mut self) -> Vec<Effect> {
+        match self.chosen_stop() {
+            Some(at) => vec![Effect::Tell(Command::ForgetStop(at))],
+            None => {
+                self.message = Some(("choose a pause first".into(), false));
+                Vec::new()
+            }
+        }
+    }
+
+    // Script.
+
+    fn firings_of_line(&mut self) {
+        let (line, _) = self.script.buffer.cursor();
+        self.feed_filter = format!("line:{}", line + 1);
+        self.go_to_drawer(DrawerView::Feed);
+        self.feed_back = None;
+        self.message = Some((format!("what line {} did; / then Esc shows all", line + 1), false));
+    }
+
+    pub(super) fn name_here(&self) -> Option<names::Name> {
+        names::name_at(&self.script.buffer.text(), self.script.buffer.cursor_byte())
+    }
+
+    fn tell_word(&mut self) {
+        let Some(name) = self.name_here() else {
+            self.message = Some(("there is no word under the cursor".into(), false));
+            return;
+        };
+        let text = self.script.buffer.text();
+        let mut lines = Vec::new();
+        if let Some(span) = names::definition(&text, &name) {
+            let line = text[..span.start as usize].matches('\n').count();
+            let words = text.lines().nth(line).unwrap_or("").trim();
+            lines.push(format!("line {}: {words}", line + 1));
+            let above = line.checked_sub(1).and_then(|above| text.lines().nth(above));
+            if let Some(comment) = above.and_then(|l| l.trim().strip_prefix("//")) {
+                lines.push(comment.trim().to_string());
+            }
+        }
+        if let Some((heading, words)) = help::about(&name.text) {
+            lines.push(format!("{heading}: {words}"));
+        }
+        if lines.is_empty() {
+            self.message = Some((format!("nothing is known of `{}`", name.text), false));
+            return;
+        }
+        self.menu = Some(Menu::Page { title: name.text, lines });
+    }
+
+    fn go_to_definition(&mut self) {
+        let text = self.script.buffer.text();
+        let found = self.name_here().and_then(|name| names::definition(&text, &name));
+        match found {
+            Some(span) => self.go_to_span(span),
+            None => self.message = Some(("it is defined nowhere in this text".into(), false)),
+        }
+    }
+
+    fn go_to_use(&mut self) {
+        let text = self.script.buffer.text();
+        let Some(name) = self.name_here() else {
+            self.message = Some(("there is no name under the cursor".into(), false));
+            return;
+        };
+        let uses = names::uses(&text, &name);
+        let at = uses.iter().position(|s| s.start == name.span.start).unwrap_or(0);
+        let next = (at + 1) % uses.len().max(1);
+        if let Some(span) = uses.get(next) {
+            self.go_to_span(*span);
+            self.message = Some((format!("{} of {} uses", next + 1, uses.len()), false));
+        }
+    }
+
+    pub(super) fn go_to_span(&mut self, span: tickpond_lang::Span) {
+        self.leave();
+        self.place = Place::Script;
+        self.script.buffer.go_to_byte(span.start);
+        let (line, _) = self.script.buffer.cursor();
+        self.centre(line);
+    }
+
+    pub(super) fn rename(&mut self, new: &str) {
+        let text = self.script.buffer.text();
+        let Some(name) = self.name_here() else { return };
+        match names::rename(&text, &name, new) {
+            Ok(renamed) => {
+                let count = names::uses(&text, &name).len();
+                self.script.buffer.put_all(&renamed);
+                self.message = Some((format!("renamed in {count} places"), false));
+            }
+            Err(words) => self.message = Some((words, true)),
+        }
+    }
+
+    pub(super) fn find_next(&mut self) {
+        let text = self.script.buffer.text();
+        let from = self.script.buffer.cursor_byte() as usize;
+        match edits::find(&text, &self.searched, from) {
+            Some(range) => {
+                let count = text.matches(self.searched.as_str()).count();
+                let nth = text[..range.start].matches(self.searched.as_str()).count() + 1;
+                let line = text[..range.start].matches('\n').count();
+                self.script.folds.show(&text, line);
+                self.script.buffer.select(range);
+                self.scroll();
+                self.message = Some((format!("{nth} of {count}; Ctrl+N the next"), false));
+            }
+            None if self.searched.is_empty() => {
+                self.message = Some(("search for something first: Ctrl+F".into(), false));
+            }
+            None => {
+                self.message = Some((format!("{:?} is nowhere in this text", self.searched), true));
+            }
+        }
+    }
+
+    pub(super) fn replace_all(&mut self, what: &str, by: &str) {
+        let text = self.script.buffer.text();
+        let count = text.matches(what).count();
+        self.script.buffer.put_all(&text.replace(what, by));
+        self.message = Some((format!("replaced {count}; Ctrl+Z takes that back"), false));
+    }
+
+    fn comment(&mut self) {
+        let buffer = &mut self.script.buffer;
+        let range = buffer.lines();
+        let lines: Vec<String> = range.clone().map(|line| buffer.line(line)).collect();
+        let text = buffer.text();
+        let start: usize = text.split_inclusive('\n').take(*range.start()).map(str::len).sum();
+        let old = lines.join("\n");
+        let new = edits::commented(&lines).join("\n");
+        buffer.put(start..start + old.len(), &new);
+    }
+
+    fn format(&mut self) {
+        match tickpond_lang::format::format(&self.script.buffer.text()) {
+            Ok(text) if text == self.script.buffer.text() => {
+                self.message = Some(("it is formatted already".into(), false));
+            }
+            Ok(text) => {
+                self.script.buffer.put_all(&text);
+                self.message = Some(("formatted".into(), false));
+            }
+            Err(_) => {
+                let words = "a text with errors is not formatted: put them right first (Alt+n)";
+                self.message = Some((words.into(), true));
+            }
+        }
+    }
+
+    fn next_remark(&mut self) {
+        let (line, _) = self.script.buffer.cursor();
+        let mut remarks: Vec<&super::script::Remark> = self.script.remarks.iter().collect();
+        remarks.retain(|r| r.severity != Severity::Hint);
+        remarks.sort_by_key(|r| (r.line, r.columns.0));
+        let next = remarks.iter().find(|r| r.line > line).or(remarks.first());
+        let Some((to, column, words)) = next.map(|r| (r.line, r.columns.0, r.words.clone())) else {
+            self.message = Some(("the checker has nothing to say".into(), false));
+            return;
+        };
+        self.place = Place::Script;
+        let text = self.script.buffer.text();
+        self.script.folds.show(&text, to);
+        self.script.buffer.go_to(to, column);
+        self.centre(to);
+        self.message = Some((words, false));
+    }
+
+    fn mute(&mut self) {
+        let byte = self.script.buffer.cursor_byte();
+        let text = self.script.buffer.text();
+        let program = self.snapshot.program.clone().filter(|p| *p.text == *text);
+        let Some(program) = program else {
+            self.message = Some(("the text must compile first".into(), true));
+            return;
+        };
+        match edits::mute(&program, byte) {
+            Some((range, put, name)) => {
+                self.script.buffer.put(range, put);
+                let words = if put.is_empty() { "runs again" } else { "is muted" };
+                self.say_first(&format!("`{name}` {words}"));
+            }
+            None => self.message = Some(("the cursor is in no handler".into(), false)),
+        }
+    }
+
+    fn undo_or_redo(&mut self, back: bool) {
+        let changed = if back { self.script.buffer.undo() } else { self.script.buffer.redo() };
+        if !changed {
+            let words = if back { "nothing to undo" } else { "nothing to redo" };
+            self.message = Some((words.into(), false));
+        }
+    }
+}
+
+/// The list of ponds to open.
+pub fn ponds_menu(is_start: bool) -> Menu {
+    let mut entries: Vec<Entry> = places::recent_ponds()
+        .into_iter()
+        .map(|path| Entry { name: path.display().to_string(), what: Opening::File(path) })
+        .collect();
+    entries.extend(
+        crate::ponds::SHIPPED
+            .iter()
+            .map(|(name, _)| Entry { name: format!("demo: {name}"), what: Opening::Shipped(name) }),
+    );
+    entries.push(Entry { name: "a new pond to start from".into(), what: Opening::New });
+    Menu::Ponds { typed: String::new(), chosen: 0, entries, is_start }
+}
+
+fn next(place: Place) -> Place {
+    match place {
+        Place::Script => Place::Arena,
+        Place::Arena => Place::Drawer,
+        Place::Drawer => Place::Script,
+    }
+}

@@ -1,0 +1,100 @@
+//! What the drawer asks of the simulation, and what it gets: only the view that is shown costs anything.
+
+mod anatomy;
+mod roster;
+mod trend;
+
+pub use anatomy::AnatomyLine;
+pub use roster::Sort;
+pub use trend::{Chart, Trend, TrendSeries};
+
+use tickpond_lab::Run;
+use tickpond_lab::lifelines::{Lane, lifelines};
+use tickpond_lab::past::changes;
+use tickpond_sim::Who;
+
+use super::app::DrawerView;
+use super::snapshot::Seen;
+pub use roster::Question;
+
+/// Most lanes of lifelines that are handed to the screen.
+const MOST_LANES: usize = 300;
+
+/// What the drawer shows.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct Wish {
+    pub view: DrawerView,
+    /// What was typed to narrow the roster and the lifelines.
+    pub filter: String,
+    pub sort: Sort,
+    pub reversed: bool,
+    /// What was typed to narrow the feed.
+    pub feed: String,
+    pub trend: Trend,
+    /// The series that is looked at alone, counted around; none is 0.
+    pub series: usize,
+    /// Whether the run before is drawn, too.
+    pub overlay: bool,
+    /// Columns of the drawer's list.
+    pub columns: usize,
+}
+
+/// What the simulation has to say to it.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct Answer {
+    /// The entities of the roster in their order, by place among those alive.
+    pub roster: Vec<usize>,
+    /// Why the question cannot be answered.
+    pub trouble: Option<String>,
+    pub lanes: Vec<Lane>,
+    /// The ticks the lanes show.
+    pub span: (u64, u64),
+    pub chart: Option<Chart>,
+    pub anatomy: Vec<AnatomyLine>,
+    /// What differs from the run before, in words, the largest difference first.
+    pub changes: Vec<String>,
+}
+
+impl Answer {
+    /// The answer to a wish. `question` is what was worked out from the filter before; the anatomy is only
+    /// looked at while the run stands still, since it plays a tick again.
+    pub fn of(
+        run: &mut Run,
+        wish: &Wish,
+        question: &mut Question,
+        entities: &[Seen],
+        stands: bool,
+    ) -> Answer {
+        let mut answer = Answer::default();
+        if let Some(past) = run.past() {
+            answer.changes =
+                changes(&past.record, run.record()).iter().map(|c| c.words()).collect();
+        }
+        match wish.view {
+            DrawerView::Roster => {
+                question.ask(run, &wish.filter);
+                answer.roster = roster::order(run, wish, question, entities);
+                answer.trouble = question.trouble.clone();
+            }
+            DrawerView::Lifelines => {
+                question.ask(run, &wish.filter);
+                let tick = run.tick();
+                let from = span_of(run, tick, wish.columns);
+                let wanted = |who: Who| question.is_wanted(run, who);
+                answer.lanes = lifelines(run, from, MOST_LANES, &wanted);
+                answer.span = (from, tick);
+                answer.trouble = question.trouble.clone();
+            }
+            DrawerView::Trends => answer.chart = Some(trend::chart(run, wish)),
+            DrawerView::Anatomy if stands => answer.anatomy = anatomy::anatomy(run),
+            _ => {}
+        }
+        answer
+    }
+}
+
+/// Lifelines show ten seconds, or less while less was played.
+fn span_of(run: &Run, tick: u64, columns: usize) -> u64 {
+    let ticks = (run.program().rate * 10.0) as u64;
+    tick.saturating_sub(ticks.max(columns as u64))
+}

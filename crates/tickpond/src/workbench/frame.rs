@@ -1,0 +1,62 @@
+//! The workbench without its terminal and thread: a snapshot and a frame on demand.
+
+use std::sync::Arc;
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+use tickpond_lab::Run;
+
+use super::answers::{Answer, Question};
+use super::app::{App, Document, DrawerView, Effect};
+use super::keys::Place;
+use super::palette::Palette;
+use super::settings::Theme;
+use super::sim::Command;
+use super::snapshot::{self, Snapshot};
+use super::{layout, screen};
+
+/// A workbench that is drawn on demand.
+pub struct FrameApp {
+    app: App,
+    question: Question,
+}
+
+impl FrameApp {
+    pub fn new(document: Document, area: Rect) -> FrameApp {
+        let mut app = App::new(document, false);
+        app.place = Place::Drawer;
+        app.resize(area);
+        app.compile();
+        FrameApp { app, question: Question::default() }
+    }
+
+    pub fn views() -> Vec<&'static str> {
+        DrawerView::ALL.map(DrawerView::name).to_vec()
+    }
+
+    pub fn show(&mut self, view: usize) {
+        self.app.drawer = DrawerView::ALL[view];
+    }
+
+    pub fn snapshot(&mut self, run: &mut Run) {
+        let columns = self.app.areas().map_or(100, |a| layout::strip_columns(a.strip).width);
+        let focus = run.state().kinds.iter().enumerate().skip(1).find(|(_, c)| !c.is_empty());
+        let focus =
+            focus.map(|(k, _)| run.state().who_at(tickpond_lang::program::KindId(k as u32), 0));
+        let mut seen = Snapshot::of(run, usize::from(columns), focus);
+        let wish = self.app.wish().into_iter().find_map(|effect| match effect {
+            Effect::Tell(Command::Want(wish)) => Some(*wish),
+            _ => None,
+        });
+        let wish = wish.unwrap_or_else(|| self.app.present_wish());
+        // As while it plays: a tick is taken apart only when the run stands still.
+        seen.answer = Answer::of(run, &wish, &mut self.question, &seen.entities, false);
+        seen.feed = snapshot::feed(run, &wish.feed);
+        self.app.observe(Arc::new(seen));
+    }
+
+    pub fn draw(&mut self, cells: &mut Cells) {
+        let area = self.app.screen;
+        screen::draw(&self.app, area, cells, &Palette::of(Theme::Dark));
+    }
+}

@@ -1,0 +1,67 @@
+//! The numbers that can be turned, each with its range as a bar.
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+
+use super::app::App;
+use super::keys::Place;
+use super::palette::{Palette, Role};
+use super::tunables::Tunable;
+
+/// Columns of the bar.
+const BAR: usize = 20;
+
+/// The first row shown.
+pub fn top(app: &App, height: usize) -> usize {
+    (app.knob_at + 2).saturating_sub(height.max(2))
+}
+
+/// Draws the list: a head line, then a line for each.
+pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let width = usize::from(area.width);
+    if area.height == 0 {
+        return;
+    }
+    if app.tunables.is_empty() {
+        let words = "no number to turn: `knob drift = 6 u/s in 1..20 \"how fast\"` puts one here";
+        cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Faint));
+        return;
+    }
+    let head =
+        format!("{:<26} {:>10} {:<6} {:<26} {}", "number", "value", "", "range", "what it is for");
+    cells.set_stringn(area.x, area.y, head, width, palette.style(Role::Faint));
+    let top = top(app, usize::from(area.height));
+    let shown = app.tunables.iter().enumerate().skip(top).take(usize::from(area.height) - 1);
+    for (at, tunable) in shown {
+        let y = area.y + 1 + (at - top) as u16;
+        let chosen = at == app.knob_at && app.place == Place::Drawer;
+        let style = palette.style(if chosen { Role::Chosen } else { Role::Plain });
+        cells.set_stringn(area.x, y, format!("{:<width$}", line(tunable)), width, style);
+    }
+}
+
+fn line(tunable: &Tunable) -> String {
+    let name = match tunable.of.as_str() {
+        "" => tunable.name.clone(),
+        of => format!("{} of {of}", tunable.name),
+    };
+    let name: String = name.chars().take(26).collect();
+    let about = match tunable.of.as_str() {
+        "" => tunable.help.clone(),
+        _ => format!("line {}", tunable.line),
+    };
+    format!("{name:<26} {:>10} {:<6} {:<26} {about}", tunable.value, tunable.unit, range(tunable))
+}
+
+/// The range with a mark where the value is, or the step where there is no range.
+fn range(tunable: &Tunable) -> String {
+    let Some((low, high)) = tunable.range else {
+        return format!("step {}", tunable.step());
+    };
+    let (low_text, high_text) = (format!("{low}"), format!("{high}"));
+    let bar = BAR.saturating_sub(low_text.len() + high_text.len()).max(4);
+    let share = if high > low { (tunable.value - low) / (high - low) } else { 0.0 };
+    let at = (share.clamp(0.0, 1.0) * (bar - 1) as f64).round() as usize;
+    let bar: String = (0..bar).map(|column| if column == at { '◆' } else { '─' }).collect();
+    format!("{low_text} {bar} {high_text}")
+}

@@ -1,0 +1,67 @@
+//! A band of the screen as a drawing.
+
+use std::path::Path;
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::style::{Color, Modifier};
+use tickpond_draw::grid::{GridCell, draw_grid, indexed};
+
+use super::app::App;
+use super::keys::Place;
+use super::palette::Palette;
+use super::screen;
+use crate::drawing::Format;
+use crate::failure::Failure;
+
+/// Draws a band as it stands on the screen to files, in the format of each file's ending.
+pub fn write(app: &App, place: Place, paths: &[impl AsRef<Path>]) -> Result<(), Failure> {
+    let Some(areas) = app.areas() else { return Ok(()) };
+    let mut cells = Cells::empty(app.screen);
+    // On paper the ground is white.
+    let palette = Palette::of(super::settings::Theme::Light);
+    screen::draw(app, app.screen, &mut cells, &palette);
+    let area = match place {
+        Place::Script => areas.script,
+        Place::Arena => areas.arena,
+        Place::Drawer => areas.drawer,
+    };
+    let mut grid = Vec::with_capacity(area.area() as usize);
+    for y in area.y..area.bottom() {
+        for x in area.x..area.right() {
+            grid.push(cells.cell((x, y)).map(cell).unwrap_or_default());
+        }
+    }
+    let svg = draw_grid(&app.name, usize::from(area.width), &grid);
+    for path in paths {
+        let path = path.as_ref();
+        let bytes = match Format::of(path)? {
+            Format::Svg => svg.clone().into_bytes(),
+            Format::Pdf => tickpond_draw::to_pdf(&svg).map_err(Failure::wrong)?,
+        };
+        std::fs::write(path, bytes).map_err(|e| Failure::writing(path, &e))?;
+    }
+    Ok(())
+}
+
+fn cell(cell: &ratatui::buffer::Cell) -> GridCell {
+    let colour = |colour: Color| match colour {
+        Color::Indexed(number) => Some(indexed(number)),
+        Color::Rgb(r, g, b) => Some((r, g, b)),
+        _ => None,
+    };
+    let has = |modifier| cell.modifier.contains(modifier);
+    let (mut front, mut ground) = (colour(cell.fg), colour(cell.bg));
+    if has(Modifier::REVERSED) {
+        ground = Some(front.unwrap_or((60, 66, 74)));
+        front = Some((255, 255, 255));
+    }
+    GridCell {
+        symbol: cell.symbol().to_string(),
+        colour: front,
+        ground,
+        bold: has(Modifier::BOLD),
+        faint: has(Modifier::DIM),
+        struck: has(Modifier::CROSSED_OUT),
+        underlined: has(Modifier::UNDERLINED),
+    }
+}

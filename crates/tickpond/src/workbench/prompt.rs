@@ -1,0 +1,329 @@
+//! Questions at the bottom of the screen, and what becomes of the answers.
+
+use std::path::PathBuf;
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+
+use super::app::{App, DrawerView, Effect};
+use super::keys::Place;
+use super::sim::Command;
+
+/// What a typed line is for.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Ask {
+    /// A moment to go to.
+    Time,
+    /// A condition to pause at.
+    PauseWhen,
+    /// What narrows the roster and the lifelines.
+    Filter,
+    /// What narrows the feed.
+    FeedFilter,
+    /// What is searched.
+    Find,
+    /// What every match of the first is replaced by.
+    ReplaceBy(String),
+    /// The new name of the one under the cursor.
+    Rename,
+    /// A value for the chosen knob.
+    KnobValue,
+    /// The name of the tape.
+    TapeName,
+    /// What is put at a place.
+    PlaceWhat((f64, f64)),
+}
+
+impl Ask {
+    /// What is asked.
+    pub fn words(&self) -> String {
+        match self {
+            Ask::Time => "Go to (12.5 s, 740 ticks, +2 s, -10 ticks)".into(),
+            Ask::PauseWhen => "Pause when (such as count(drop) > 40)".into(),
+            Ask::Filter => "Show (part of a name, or: midge where health < 2)".into(),
+            Ask::FeedFilter => "Show (ended, midge#3, line:81, -touched …)".into(),
+            Ask::Find => "Search".into(),
+            Ask::ReplaceBy(what) => format!("Replace every {what:?} by"),
+            Ask::Rename => "New name".into(),
+            Ask::KnobValue => "Value".into(),
+            Ask::TapeName => "Name of the tape".into(),
+            Ask::PlaceWhat((x, y)) => {
+                format!("At ({x:.1}, {y:.1}): a kind into the run, +kind into the text, spot NAME")
+            }
+        }
+    }
+}
+
+/// A question at the bottom of the screen.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Prompt {
+    /// Under which name to save; `true` if to quit then.
+    SaveAs(String, bool),
+    /// Unsaved text: save, discard or stay.
+    Quit,
+    /// A line to be typed.
+    Line(Ask, String),
+    /// A text was left behind by a program that ended: take it up or not.
+    Recover(String),
+    /// The file has changed and the text here, too.
+    Disk(String),
+    /// Which layers of the arena are drawn.
+    Layers,
+}
+
+impl App {
+    /// Asks for a line.
+    pub(super) fn ask(&mut self, ask: Ask, typed: impl Into<String>) {
+        self.prompt = Some(Prompt::Line(ask, typed.into()));
+    }
+
+    pub(super) fn answer(&mut self, key: KeyEvent) -> Vec<Effect> {
+        let Some(prompt) = self.prompt.take() else { return Vec::new() };
+        let plain = key.modifiers.difference(KeyModifiers::SHIFT).is_empty();
+        match (prompt, key.code) {
+            (Prompt::Line(ask, _), KeyCode::Esc) => {
+                // Leaving the question shows all again.
+                match ask {
+                    Ask::Filter => self.filter.clear(),
+                    Ask::FeedFilter => self.feed_filter.clear(),
+                    _ => {}
+                }
+                Vec::new()
+            }
+            (Prompt::Recover(text), KeyCode::Char('r')) => {
+                self.script.buffer.put_all(&text);
+                self.message =
+                    Some(("the text is as it was; Ctrl+Z takes that back".into(), false));
+                Vec::new()
+            }
+            (Prompt::Recover(_), KeyCode::Char('d')) => vec![Effect::ForgetRecovery],
+            (Prompt::Disk(theirs), KeyCode::Char('t')) => {
+                self.script.buffer.put_all(&theirs);
+                self.script.buffer.mark_saved();
+                let words = "the file's text is here; Ctrl+Z brings yours back";
+                self.message = Some((words.into(), false));
+                Vec::new()
+            }
+            (Prompt::Disk(_), KeyCode::Char('k') | KeyCode::Esc) => {
+                let words = "your text is kept; saving puts it in place of the file's";
+                self.message = Some((words.into(), false));
+                Vec::new()
+            }
+            // These two stay until they are answered.
+            (prompt @ (Prompt::Recover(_) | Prompt::Disk(_)), _) => {
+                self.prompt = Some(prompt);
+                Vec::new()
+            }
+            (_, KeyCode::Esc) => Vec::new(),
+            (Prompt::Layers, KeyCode::Char(c)) => {
+                self.layers.switch(c);
+                self.prompt = Some(Prompt::Layers);
+                Vec::new()
+            }
+            (Prompt::Layers, _) => Vec::new(),
+            (Prompt::Quit, KeyCode::Char('s')) => {
+                let mut effects = self.save(true);
+                if self.prompt.is_none() {
+                    effects.push(Effect::Quit);
+                }
+                effects
+            }
+            (Prompt::Quit, KeyCode::Char('d')) => vec![Effect::ForgetRecovery, Effect::Quit],
+            (Prompt::SaveAs(name, quits), KeyCode::Enter) if !name.trim().is_empty() => {
+                let mut effects = vec![Effect::Save(PathBuf::from(name.trim()))];
+                if quits {
+                    effects.push(Effect::Quit);
+                }
+                effects
+            }
+            (Prompt::SaveAs(mut name, quits), code) => {
+                type_into(&mut name, code, plain);
+                self.prompt = Some(Prompt::SaveAs(name, quits));
+                Vec::new()
+            }
+            (Prompt::Line(ask, typed), KeyCode::Enter) => self.answered(ask, typed.trim()),
+            (Prompt::Line(ask, mut typed), code) => {
+                type_into(&mut typed, code, plain);
+                self.live(&ask, &typed);
+                self.prompt = Some(Prompt::Line(ask, typed));
+                Vec::new()
+            }
+            (prompt, _) => {
+                self.prompt = Some(prompt);
+                Vec::new()
+            }
+        }
+    }
+
+    /// What is narrowed follows the typing.
+    fn live(&mut self, ask: &Ask, typed: &str) {
+        match ask {
+            Ask::Filter => self.filter = typed.to_string(),
+            Ask::FeedFilter => self.feed_filter = typed.to_string(),
+            _ => {}
+        }
+    }
+
+    /// Takes in a text pasted into a question.
+    pub(super) fn paste_into_prompt(&mut self, text: &str) -> bool {
+        let line = text.lines().next().unwrap_or("");
+        match &mut self.prompt {
+            Some(Prompt::SaveAs(name, _)) => name.push_str(line),
+            Some(Prompt::Line(ask, typed)) => {
+                typed.push_str(line);
+                let (ask, typed) = (ask.clone(), typed.clone());
+                self.live(&ask, &typed);
+            }
+            Some(_) => {}
+            None => return false,
+        }
+        true
+    }
+
+    fn answered(&mut self, ask: Ask, typed: &str) -> Vec<Effect> {
+        match ask {
+            Ask::Time => match self.moment(typed) {
+                Ok(tick) => {
+                    self.leave();
+                    return vec![
+                        Effect::Tell(Command::Play(false)),
+                        Effect::Tell(Command::PlayTo(tick)),
+                    ];
+                }
+                Err(words) => self.message = Some((words, true)),
+            },
+            Ask::PauseWhen if !typed.is_empty() => {
+                self.drawer = DrawerView::Checks;
+                return vec![Effect::Tell(Command::PauseWhen(typed.to_string()))];
+            }
+            Ask::PauseWhen => {}
+            Ask::Filter => self.filter = typed.to_string(),
+            Ask::FeedFilter => self.feed_filter = typed.to_string(),
+            Ask::Find => {
+                self.searched = typed.to_string();
+                self.find_next();
+            }
+            Ask::ReplaceBy(what) => self.replace_all(&what, typed),
+            Ask::Rename => self.rename(typed),
+            Ask::KnobValue => self.set_knob(typed),
+            Ask::TapeName => {
+                let name = if typed.is_empty() { "by hand" } else { typed };
+                return vec![Effect::Tell(Command::Tape(Some(name.to_string())))];
+            }
+            Ask::PlaceWhat(at) => return self.place_at(typed, at),
+        }
+        Vec::new()
+    }
+
+    /// The tick a typed moment stands for.
+    fn moment(&self, typed: &str) -> Result<u64, String> {
+        let rate = self.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+        let wrong = || format!("`{typed}` is no time: type 12.5 s, 740 ticks, 1 min or +2 s");
+        let (sign, rest) = match typed.chars().next() {
+            Some('+') => (1.0, &typed[1..]),
+            Some('-') => (-1.0, &typed[1..]),
+            _ => (0.0, typed),
+        };
+        let rest = rest.trim();
+        let split = rest.find(|c: char| !(c.is_ascii_digit() || c == '.' || c == '_'));
+        let (number, unit) = rest.split_at(split.unwrap_or(rest.len()));
+        let number: f64 = number.replace('_', "").parse().map_err(|_| wrong())?;
+        let ticks = match unit.trim() {
+            "" | "s" => number * rate,
+            "ms" => number * rate / 1000.0,
+            "min" => number * 60.0 * rate,
+            "tick" | "ticks" | "t" => number,
+            _ => return Err(wrong()),
+        };
+        let now = self.snapshot.tick as f64;
+        let tick = if sign == 0.0 { ticks } else { now + sign * ticks };
+        if tick.is_finite() && tick <= 1.0e9 {
+            Ok(tick.max(0.0).round() as u64)
+        } else {
+            Err(wrong())
+        }
+    }
+
+    /// Puts something at a place: into the run, or into the text.
+    fn place_at(&mut self, typed: &str, (x, y): (f64, f64)) -> Vec<Effect> {
+        let Some(program) = self.snapshot.program.clone() else { return Vec::new() };
+        let at = format!("({}, {})", short(x), short(y));
+        if let Some(group) = typed.strip_prefix("spot ").map(str::trim) {
+            self.put_spot(&program, group, &at);
+            return Vec::new();
+        }
+        let (name, into_text) = match typed.strip_prefix('+') {
+            Some(rest) => (rest.trim(), true),
+            None => (typed, false),
+        };
+        if program.kind_named(name).is_none_or(|id| id.index() == 0) {
+            let kinds: Vec<&str> =
+                program.entity_kinds().map(|(_, kind)| kind.name.as_str()).collect();
+            let words = format!("there is no kind `{name}`: {}", kinds.join(", "));
+            self.message = Some((words, true));
+            return Vec::new();
+        }
+        if into_text {
+            let text = self.script.buffer.text();
+            let gap = if text.ends_with('\n') || text.is_empty() { "" } else { "\n" };
+            let end = text.len();
+            self.script.buffer.put(end..end, &format!("{gap}place {name} at {at}\n"));
+            self.say_first(&format!("placed in the text: place {name} at {at}"));
+            return Vec::new();
+        }
+        vec![Effect::Tell(Command::Place(name.to_string(), (x, y)))]
+    }
+
+    fn put_spot(&mut self, program: &tickpond_lang::program::Program, group: &str, at: &str) {
+        let text = self.script.buffer.text();
+        let known = program.spots.iter().any(|s| s.name == group);
+        let head = format!("spots {group}");
+        let place = text.find(&head).filter(|_| known).and_then(|from| {
+            let open = text[from..].find('{')? + from;
+            let close = text[open..].find('}')? + open;
+            Some((open, close))
+        });
+        match place {
+            Some((open, close)) => {
+                let inside = text[open + 1..close].trim_end();
+                let end = open + 1 + inside.len();
+                let comma =
+                    if inside.trim().is_empty() || inside.ends_with(',') { "" } else { "," };
+                self.script.buffer.put(end..end, &format!("{comma} {at}"));
+            }
+            None => {
+                let end = text.len();
+                let gap = if text.ends_with('\n') || text.is_empty() { "" } else { "\n" };
+                self.script.buffer.put(end..end, &format!("{gap}spots {group} {{ {at} }}\n"));
+            }
+        }
+        self.say_first(&format!("a spot of {group} at {at}"));
+    }
+
+    /// Where a person stands goes into the history, before a jump.
+    pub(super) fn leave(&mut self) {
+        let stand = self.stand();
+        self.history.leave(stand);
+    }
+
+    pub(super) fn go_to_drawer(&mut self, view: DrawerView) {
+        self.drawer = view;
+        self.place = Place::Drawer;
+        self.drawer_top = 0;
+    }
+}
+
+fn type_into(line: &mut String, code: KeyCode, plain: bool) {
+    match code {
+        KeyCode::Char('u') if !plain => line.clear(),
+        KeyCode::Char(c) if plain => line.push(c),
+        KeyCode::Backspace => {
+            line.pop();
+        }
+        _ => {}
+    }
+}
+
+fn short(number: f64) -> String {
+    let text = format!("{number:.1}");
+    text.strip_suffix(".0").map_or(text.clone(), str::to_string)
+}

@@ -1,0 +1,136 @@
+//! Items folded to their first line. A fold is known by that line's words, so that it outlives edits
+//! around it.
+
+use std::ops::Range;
+
+use tickpond_lang::lines::LineIndex;
+
+use super::names::items;
+
+/// What is folded, and where that is in the present text.
+#[derive(Clone, Debug, Default)]
+pub struct Folds {
+    /// First lines of the folded items.
+    heads: Vec<String>,
+    /// All items of more than one line, by line from 0.
+    items: Vec<Range<usize>>,
+    /// The lines that are hidden.
+    hidden: Vec<Range<usize>>,
+}
+
+impl Folds {
+    /// Looks at a changed text.
+    pub fn follow(&mut self, text: &str) {
+        let lines = LineIndex::new(text);
+        let line = |byte: u32| lines.line(byte) as usize - 1;
+        self.items = items(text)
+            .into_iter()
+            .map(|span| {
+                let body = text.get(span.range()).unwrap_or("").trim_end();
+                line(span.start)..line(span.start + body.len().max(1) as u32 - 1) + 1
+            })
+            .filter(|lines| lines.len() > 1)
+            .collect();
+        self.hide(text);
+    }
+
+    fn hide(&mut self, text: &str) {
+        let all: Vec<&str> = text.lines().collect();
+        let head = |lines: &Range<usize>| all.get(lines.start).copied().unwrap_or("");
+        self.heads.retain(|folded| self.items.iter().any(|lines| head(lines) == folded));
+        let folded = self.items.iter().filter(|lines| self.heads.iter().any(|h| h == head(lines)));
+        self.hidden = folded.map(|lines| lines.start + 1..lines.end).collect();
+    }
+
+    /// Whether a line is not shown.
+    pub fn hides(&self, line: usize) -> bool {
+        self.hidden.iter().any(|lines| lines.contains(&line))
+    }
+
+    /// How many lines are hidden below this one, which is shown.
+    pub fn below(&self, line: usize) -> usize {
+        self.hidden.iter().find(|lines| lines.start == line + 1).map_or(0, |l| l.len())
+    }
+
+    /// The first line of the item around a line.
+    pub fn head_of(&self, line: usize) -> Option<usize> {
+        self.items.iter().find(|lines| lines.contains(&line)).map(|lines| lines.start)
+    }
+
+    /// Folds the item around a line, or unfolds it; false if there is none.
+    pub fn toggle(&mut self, text: &str, line: usize) -> bool {
+        let Some(head) = self.head_of(line).and_then(|at| text.lines().nth(at)) else {
+            return false;
+        };
+        match self.heads.iter().position(|h| h == head) {
+            Some(at) => drop(self.heads.remove(at)),
+            None => self.heads.push(head.to_string()),
+        }
+        self.hide(text);
+        true
+    }
+
+    /// Folds all items, or none if any is folded.
+    pub fn toggle_all(&mut self, text: &str) {
+        if self.heads.is_empty() {
+            let all: Vec<&str> = text.lines().collect();
+            self.heads =
+                self.items.iter().map(|l| all.get(l.start).copied().unwrap_or("").into()).collect();
+        } else {
+            self.heads.clear();
+        }
+        self.hide(text);
+    }
+
+    /// Unfolds what hides a line.
+    pub fn show(&mut self, text: &str, line: usize) {
+        while self.hides(line) && self.toggle(text, line) {}
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    const TEXT: &str = "pond \"t\" { arena 10 x 10 }\n\nkind midge {\n    health 2\n}\n\n// a frog\nkind frog {\n    health 3\n    on birth { }\n}\n";
+
+    fn folds() -> Folds {
+        let mut folds = Folds::default();
+        folds.follow(TEXT);
+        folds
+    }
+
+    #[rstest]
+    fn an_item_is_folded_to_its_first_line_and_back() {
+        let mut folds = folds();
+        assert!(folds.toggle(TEXT, 3));
+        assert!(!folds.hides(2) && folds.hides(3) && folds.hides(4) && !folds.hides(5));
+        assert_eq!(folds.below(2), 2);
+        folds.toggle(TEXT, 2);
+        assert!(!folds.hides(3));
+    }
+
+    #[rstest]
+    fn a_fold_moves_with_its_item() {
+        let mut folds = folds();
+        folds.toggle(TEXT, 8);
+        let longer = format!("// one more\n{TEXT}");
+        folds.follow(&longer);
+        assert!(!folds.hides(8) && folds.hides(9) && folds.hides(11));
+        folds.follow(&longer.replace("kind frog {", "kind toad {"));
+        assert!(!folds.hides(9), "another item is not folded");
+    }
+
+    #[rstest]
+    fn all_at_once_and_a_line_shown() {
+        let mut folds = folds();
+        folds.toggle_all(TEXT);
+        assert!(folds.hides(3) && folds.hides(8));
+        folds.show(TEXT, 8);
+        assert!(folds.hides(3) && !folds.hides(8));
+        folds.toggle_all(TEXT);
+        assert!(!folds.hides(3));
+        assert!(!folds.toggle(TEXT, 0), "one line is nothing to fold");
+    }
+}

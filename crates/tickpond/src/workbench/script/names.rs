@@ -1,0 +1,376 @@
+//! The names of a text: where they are defined and used, what could stand at a place, renaming.
+
+use tickpond_lang::Span;
+use tickpond_lang::lex::{LexToken, lex};
+use tickpond_lang::parse::parse;
+use tickpond_lang::syntax::SyntaxKind;
+use tickpond_lang::units::UNITS;
+
+use super::help;
+
+/// Words that are followed by the name they define.
+const DEFINING: &[&str] = &[
+    "kind",
+    "spawner",
+    "behaviour",
+    "function",
+    "routine",
+    "knob",
+    "spots",
+    "zone",
+    "input",
+    "message",
+    "watch",
+    "mount",
+    "as",
+    "tag",
+];
+
+/// Fields every entity has.
+const FIELDS: &[&str] = &[
+    "pos", "vel", "heading", "speed", "spin", "health", "age", "maker", "name", "label", "state",
+    "active", "down", "resting",
+];
+
+/// A name in a text.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Name {
+    pub text: String,
+    pub span: Span,
+}
+
+/// Something that could stand at a place.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Candidate {
+    /// What is put there.
+    pub text: String,
+    /// What it is: kind, knob, field, unit, word…
+    pub sort: &'static str,
+}
+
+/// The words of a text, white space and comments left out.
+struct Words<'a> {
+    text: &'a str,
+    tokens: Vec<LexToken>,
+}
+
+impl<'a> Words<'a> {
+    fn of(text: &'a str) -> Words<'a> {
+        let (tokens, _) = lex(text);
+        Words { text, tokens: tokens.into_iter().filter(|t| !t.kind.is_trivia()).collect() }
+    }
+
+    fn word(&self, at: usize) -> &'a str {
+        self.tokens.get(at).and_then(|t| self.text.get(t.span.range())).unwrap_or("")
+    }
+
+    fn is_name(&self, at: usize) -> bool {
+        matches!(self.tokens[at].kind, SyntaxKind::Ident | SyntaxKind::Keyword)
+    }
+
+    /// The places of a name.
+    fn places<'s>(&'s self, name: &'s str) -> impl Iterator<Item = usize> + 's {
+        (0..self.tokens.len()).filter(move |at| self.is_name(*at) && self.word(*at) == name)
+    }
+
+    /// Whether a name is defined at this place.
+    fn defines(&self, at: usize) -> bool {
+        let before = at.checked_sub(1).map_or("", |b| self.word(b));
+        if DEFINING.contains(&before) {
+            // `kind` is also the type of a value: `what: kind = midge`.
+            let two_before = at.checked_sub(2).map_or("", |b| self.word(b));
+            return two_before != ":";
+        }
+        // `name =` in `vars`, `name: type` in the parameters of a head, a name in `states`.
+        let block = self.block_of(at);
+        match block {
+            Some("vars") => self.word(at + 1) == "=" || self.word(at + 1) == ":",
+            Some("states") => matches!(before, "{" | ","),
+            _ => self.word(at + 1) == ":" && matches!(before, "(" | ","),
+        }
+    }
+
+    /// The word before the brace this place is inside of, if they are on one level.
+    fn block_of(&self, at: usize) -> Option<&'a str> {
+        let mut depth = 0;
+        for back in (0..at).rev() {
+            match self.tokens[back].kind {
+                SyntaxKind::CloseBrace => depth += 1,
+                SyntaxKind::OpenBrace if depth == 0 => {
+                    return Some(back.checked_sub(1).map_or("", |b| self.word(b)));
+                }
+                SyntaxKind::OpenBrace => depth -= 1,
+                _ => {}
+            }
+        }
+        None
+    }
+}
+
+/// The name at a byte of a text, or right before it.
+pub fn name_at(text: &str, byte: u32) -> Option<Name> {
+    let words = Words::of(text);
+    let at = (0..words.tokens.len()).find(|at| {
+        let span = words.tokens[*at].span;
+        words.is_name(*at) && span.start <= byte && byte <= span.end
+    })?;
+    Some(Name { text: words.word(at).to_string(), span: words.tokens[at].span })
+}
+
+/// Where a name is defined: the nearest place before this one for names that live in a handler, else
+/// anywhere.
+pub fn definition(text: &str, name: &Name) -> Option<Span> {
+    let words = Words::of(text);
+    let defining: Vec<usize> = words.places(&name.text).filter(|at| words.defines(*at)).collect();
+    let before = defining.iter().rev().find(|at| words.tokens[**at].span.start <= name.span.start);
+    before.or(defining.first()).map(|at| words.tokens[*at].span)
+}
+
+/// Every place a name stands at. One that is bound by `as` or stands among a head's parameters is looked
+/// for in its item alone, others everywhere.
+pub fn uses(text: &str, name: &Name) -> Vec<Span> {
+    let words = Words::of(text);
+    let within = match definition(text, name) {
+        Some(defined) if is_local(&words, defined) => item_around(text, defined.start),
+        _ => None,
+    };
+    let spans = words.places(&name.text).map(|at| words.tokens[at].span);
+    spans.filter(|span| within.is_none_or(|w| w.start <= span.start && span.end <= w.end)).collect()
+}
+
+fn is_local(words: &Words<'_>, defined: Span) -> bool {
+    let at = words.tokens.iter().position(|t| t.span == defined).unwrap_or(0);
+    let before = at.checked_sub(1).map_or("", |b| words.word(b));
+    before == "as" || words.word(at + 1) == ":" && matches!(before, "(" | ",")
+}
+
+/// The items of a text: its top-level pieces, each with its stretch.
+pub fn items(text: &str) -> Vec<Span> {
+    let root = parse(text).root();
+    root.children().map(|node| significant(text, node.text_range().into())).collect()
+}
+
+/// A stretch without the white space and comments at its start.
+fn significant(text: &str, span: Span) -> Span {
+    let (tokens, _) = lex(text.get(span.range()).unwrap_or(""));
+    let first = tokens.iter().find(|t| !t.kind.is_trivia());
+    Span { start: span.start + first.map_or(0, |t| t.span.start), end: span.end }
+}
+
+fn item_around(text: &str, byte: u32) -> Option<Span> {
+    items(text).into_iter().find(|span| span.start <= byte && byte < span.end)
+}
+
+/// The text with a name changed everywhere it is the same name.
+///
+/// # Errors
+/// Why it cannot be: no name, or one that is taken.
+pub fn rename(text: &str, name: &Name, new: &str) -> Result<String, String> {
+    let new = new.trim();
+    let (tokens, _) = lex(new);
+    let fits = matches!(&tokens[..], [one] if one.kind == SyntaxKind::Ident);
+    if !fits {
+        return Err(format!("`{new}` is no name: letters, digits and `_`, a letter first"));
+    }
+    if UNITS.iter().any(|unit| unit.name == new) {
+        return Err(format!("`{new}` is a unit"));
+    }
+    let words = Words::of(text);
+    if words.places(new).next().is_some() {
+        return Err(format!("`{new}` is used here already"));
+    }
+    let mut renamed = text.to_string();
+    for span in uses(text, name).into_iter().rev() {
+        renamed.replace_range(span.range(), new);
+    }
+    let errors = |text: &str| {
+        let compiled = tickpond_lang::compile(text);
+        let wrong = compiled.diagnostics.iter();
+        wrong.filter(|d| d.severity == tickpond_lang::Severity::Error).count()
+    };
+    if errors(&renamed) > errors(text) {
+        return Err(format!(
+            "`{}` cannot be renamed alone: it is a word of the language here",
+            name.text
+        ));
+    }
+    Ok(renamed)
+}
+
+/// What could stand at a byte of a text, and the stretch it would take the place of. Those that begin with
+/// what is typed come first in alphabetical order, then those that hold it.
+pub fn candidates(text: &str, byte: u32) -> (Span, Vec<Candidate>) {
+    let words = Words::of(text);
+    let typed = words.tokens.iter().position(|t| {
+        matches!(t.kind, SyntaxKind::Ident | SyntaxKind::Keyword)
+            && t.span.start < byte
+            && byte <= t.span.end
+    });
+    let span = typed.map_or(Span { start: byte, end: byte }, |at| Span {
+        start: words.tokens[at].span.start,
+        end: byte,
+    });
+    let start = text.get(span.range()).unwrap_or("");
+    let last = words.tokens.iter().rposition(|t| t.span.end <= span.start);
+    let before = last.map(|at| words.tokens[at].kind);
+    let mut found: Vec<Candidate> = match before {
+        Some(SyntaxKind::Number) => {
+            let units = UNITS.iter();
+            units.map(|u| Candidate { text: u.name.into(), sort: "unit" }).collect()
+        }
+        Some(SyntaxKind::Dot) => {
+            let mut all = sorted("field", FIELDS.iter().map(|f| (*f).to_string()));
+            all.extend(defined(&words).into_iter().filter(|c| c.sort == "variable"));
+            all
+        }
+        _ => {
+            let mut all = defined(&words);
+            all.extend(sorted("field", FIELDS.iter().map(|f| (*f).to_string())));
+            all.extend(sorted("word", help::words().iter().map(|w| (*w).to_string())));
+            all
+        }
+    };
+    found.retain(|c| c.text.contains(start) && c.text != start);
+    found.sort_by_key(|c| (!c.text.starts_with(start), c.sort == "word", c.text.clone()));
+    found.dedup_by(|a, b| a.text == b.text);
+    (span, found)
+}
+
+fn sorted(sort: &'static str, texts: impl Iterator<Item = String>) -> Vec<Candidate> {
+    texts.map(|text| Candidate { text, sort }).collect()
+}
+
+/// The names a text defines.
+fn defined(words: &Words<'_>) -> Vec<Candidate> {
+    let mut found = Vec::new();
+    for at in (0..words.tokens.len()).filter(|at| words.is_name(*at) && words.defines(*at)) {
+        let before = at.checked_sub(1).map_or("", |b| words.word(b));
+        let sort = match before {
+            "kind" => "kind",
+            "spawner" => "spawner",
+            "behaviour" => "behaviour",
+            "function" => "function",
+            "routine" => "routine",
+            "knob" => "knob",
+            "spots" => "spots",
+            "zone" => "zone",
+            "input" => "input",
+            "message" => "message",
+            "watch" => "watch",
+            "mount" => "mount",
+            "tag" => "tag",
+            _ => match words.block_of(at) {
+                Some("vars") => "variable",
+                Some("states") => "state",
+                _ => "value",
+            },
+        };
+        found.push(Candidate { text: words.word(at).to_string(), sort });
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    const TEXT: &str = "pond \"t\" { arena 10 x 10 }
+knob drift = 6 u/s
+message warn(level: number)
+kind midge {
+    vars { calm = true }
+    states { still, afraid }
+    on birth { speed = drift }
+    on warn(level) from who { speed = drift * level; calm = false }
+}
+kind frog {
+    every 1 s { if nearest(midge) as m { heading = direction to m } }
+    every 2 s { if nearest(frog) as m { heading = direction to m } }
+}
+place midge at (1, 1)
+";
+
+    fn name(word: &str, nth: usize) -> Name {
+        let at = TEXT.match_indices(word).nth(nth).unwrap().0 as u32;
+        name_at(TEXT, at).unwrap()
+    }
+
+    fn line(span: Span) -> usize {
+        TEXT[..span.start as usize].matches('\n').count() + 1
+    }
+
+    #[rstest]
+    #[case("drift", 2, 2)]
+    #[case("midge", 2, 4)]
+    #[case("calm", 1, 5)]
+    #[case("warn", 1, 3)]
+    fn a_definition_is_found_from_a_use(
+        #[case] word: &str,
+        #[case] nth: usize,
+        #[case] wanted: usize,
+    ) {
+        assert_eq!(definition(TEXT, &name(word, nth)).map(line), Some(wanted));
+    }
+
+    #[rstest]
+    #[case("drift", vec![2, 7, 8])]
+    #[case("midge", vec![4, 11, 14])]
+    fn uses_are_all_places(#[case] word: &str, #[case] wanted: Vec<usize>) {
+        let lines: Vec<usize> = uses(TEXT, &name(word, 0)).into_iter().map(line).collect();
+        assert_eq!(lines, wanted);
+    }
+
+    #[rstest]
+    fn renaming_changes_every_use_and_still_compiles() {
+        let renamed = rename(TEXT, &name("midge", 0), "gnat").unwrap();
+        assert!(!renamed.contains("midge"));
+        assert_eq!(renamed.matches("gnat").count(), 3);
+        assert!(tickpond_lang::compile(&renamed).program.is_some());
+    }
+
+    #[rstest]
+    #[case("frog", "used")]
+    #[case("two words", "no name")]
+    #[case("7up", "no name")]
+    #[case("deg", "unit")]
+    #[case("", "no name")]
+    fn a_name_that_cannot_be_is_refused(#[case] new: &str, #[case] words: &str) {
+        let error = rename(TEXT, &name("midge", 0), new).unwrap_err();
+        assert!(error.contains(words), "{error}");
+    }
+
+    #[rstest]
+    fn a_word_of_the_language_is_not_renamed() {
+        assert!(rename(TEXT, &name("every", 0), "always_now").is_err());
+    }
+
+    #[rstest]
+    #[case("    on birth { speed = dr|", "drift", "knob")]
+    #[case("place mi|", "midge", "kind")]
+    #[case("after 3 |", "s", "unit")]
+    #[case("expect \"x\": always frog#1.hea|", "heading", "field")]
+    #[case("ev|", "every", "word")]
+    #[case("send wa|", "warn", "message")]
+    fn what_could_stand_there(#[case] typed: &str, #[case] wanted: &str, #[case] sort: &str) {
+        let at = typed.find('|').unwrap();
+        let text = format!("{TEXT}{}", &typed[..at]);
+        let (span, found) = candidates(&text, text.len() as u32);
+        let first = found.iter().position(|c| c.text == wanted).expect(wanted);
+        assert_eq!(found[first].sort, sort);
+        let start = &text[span.range()];
+        assert!(wanted.starts_with(start));
+        if sort != "unit" {
+            assert_eq!(first, 0, "{found:?}");
+        }
+    }
+
+    #[rstest]
+    fn items_begin_at_their_first_word() {
+        let heads: Vec<&str> = items(TEXT)
+            .iter()
+            .map(|span| TEXT[span.range()].split_whitespace().next().unwrap_or(""))
+            .collect();
+        assert_eq!(heads, ["pond", "knob", "message", "kind", "kind", "place"]);
+    }
+}

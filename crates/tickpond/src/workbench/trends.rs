@@ -1,0 +1,188 @@
+//! Charts over time: counts, births and ends, causes, states, watches, lengths of life.
+
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+use ratatui::symbols::Marker;
+use ratatui::widgets::Widget;
+use ratatui::widgets::canvas::{Canvas, Line, Points};
+
+use super::answers::{Chart, Trend, TrendSeries};
+use super::app::App;
+use super::palette::{Palette, Role};
+
+/// Columns left of the chart, for the scale.
+const SCALE: u16 = 8;
+/// Columns right of it, for the names.
+const LEGEND: u16 = 26;
+
+/// The part of the drawer's list the chart itself takes.
+fn plot(area: Rect) -> Rect {
+    let legend = if area.width > 70 { LEGEND } else { 0 };
+    Rect {
+        x: area.x + SCALE,
+        y: area.y + 1,
+        width: area.width.saturating_sub(SCALE + legend),
+        height: area.height.saturating_sub(2),
+    }
+}
+
+/// The tick a column of the chart stands for; none outside, or if time is not drawn across.
+pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
+    let chart = app.snapshot.answer.chart.as_ref()?;
+    chart.now?;
+    let plot = plot(area);
+    let inside = x >= plot.x && x < plot.right();
+    let share =
+        f64::from(x.saturating_sub(plot.x)) / f64::from(plot.width.saturating_sub(1).max(1));
+    let rate = app.snapshot.program.as_ref()?.rate;
+    inside.then(|| ((share * chart.width * rate) as u64).min(app.snapshot.head))
+}
+
+/// The style and the mark of a series: told apart without colour, too.
+fn style_of(app: &App, series: &TrendSeries, at: usize, palette: &Palette) -> Style {
+    if series.is_before {
+        return palette.style(Role::Ghost);
+    }
+    let program = app.snapshot.program.as_ref();
+    let kind = series.kind.as_deref().and_then(|name| {
+        let id = program?.kind_named(name)?;
+        let look = &program?.kinds[id.index()].look;
+        Some(palette.kind(look.colour.as_deref(), id.index()))
+    });
+    // Several lines of one kind must differ.
+    let alone = matches!(app.trend, Trend::Counts | Trend::Lives);
+    kind.filter(|_| alone).unwrap_or_else(|| palette.kind(None, at))
+}
+
+/// Draws the chart the drawer wishes for.
+pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let Some(chart) = &app.snapshot.answer.chart else { return };
+    if area.height < 4 || area.width < 30 {
+        return;
+    }
+    head(app, chart, area, cells, palette);
+    let width = usize::from(area.width);
+    if chart.series.is_empty() {
+        let words = chart.remark.as_deref().unwrap_or("");
+        cells.set_stringn(area.x, area.y + 1, words, width, palette.style(Role::Faint));
+        return;
+    }
+    let plot = plot(area);
+    let (low, high) = chart.range;
+    let faint = palette.style(Role::Faint);
+    Canvas::default()
+        .marker(Marker::Braille)
+        .x_bounds([0.0, chart.width])
+        .y_bounds([low, high])
+        .paint(|canvas| {
+            if let Some(now) = chart.now {
+                let line = Line::new(now, low, now, high, faint.fg.unwrap_or_default());
+                canvas.draw(&line);
+            }
+            canvas.layer();
+            for (at, series) in chart.series.iter().enumerate() {
+                let colour = style_of(app, series, at, palette).fg.unwrap_or_default();
+                if let [only] = series.points[..] {
+                    canvas.draw(&Points::new(&[only], colour));
+                }
+                for pair in series.points.windows(2) {
+                    let ((x1, y1), (x2, y2)) = (pair[0], pair[1]);
+                    canvas.draw(&Line::new(x1, y1, x2, y2, colour));
+                }
+            }
+        })
+        .render(plot, cells);
+    scale(chart, plot, cells, palette);
+    names(app, chart, area, plot, cells, palette);
+}
+
+/// What is drawn, how to get to the others, and what has changed since the run before.
+fn head(app: &App, chart: &Chart, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let title = format!("◂ {} ▸  {}", app.trend.name(), chart.upright);
+    let width = usize::from(area.width);
+    cells.set_stringn(area.x, area.y, &title, width, palette.style(Role::Strong));
+    let changes = &app.snapshot.answer.changes;
+    let words = match (chart.remark.as_ref(), changes.first()) {
+        (Some(remark), _) if !chart.series.is_empty() => remark.clone(),
+        (_, Some(_)) => format!("since the run before: {}", changes.join("; ")),
+        _ => return,
+    };
+    let start = title.chars().count() + 3;
+    if start < width {
+        let x = area.x + start as u16;
+        cells.set_stringn(x, area.y, words, width - start, palette.style(Role::Caution));
+    }
+}
+
+fn scale(chart: &Chart, plot: Rect, cells: &mut Cells, palette: &Palette) {
+    let style = palette.style(Role::Faint);
+    let (low, high) = chart.range;
+    for (y, value) in [(plot.y, high), (plot.bottom() - 1, low)] {
+        let text = format!("{:>7}", number(value));
+        cells.set_stringn(plot.x - SCALE, y, text, 7, style);
+    }
+    if plot.height >= 5 {
+        let middle = format!("{:>7}", number((low + high) / 2.0));
+        cells.set_stringn(plot.x - SCALE, plot.y + (plot.height - 1) / 2, middle, 7, style);
+    }
+    let y = plot.bottom();
+    cells.set_string(plot.x, y, "0", style);
+    let end = format!("{:.1}", chart.width);
+    cells.set_string(plot.right().saturating_sub(end.len() as u16), y, &end, style);
+    let x = plot.x + plot.width / 2;
+    let across = &chart.across;
+    cells.set_string(x.saturating_sub(across.len() as u16 / 2), y, across, style);
+    if let Some(now) = chart.now {
+        let share = (now / chart.width.max(1e-9)).clamp(0.0, 1.0);
+        let x = plot.x + (share * f64::from(plot.width.saturating_sub(1))) as u16;
+        // Near the right end the time that is drawn to gives way to the present one.
+        let near_end = x + end.len() as u16 + 1 >= plot.right();
+        let text = format!("{}▴", if near_end { format!("{now:.1} ") } else { String::new() });
+        let start = (x + 1).saturating_sub(text.chars().count() as u16);
+        if near_end {
+            let blank = " ".repeat(end.len());
+            cells.set_string(plot.right().saturating_sub(end.len() as u16), y, blank, style);
+        }
+        cells.set_string(start, y, &text, palette.style(Role::Cursor));
+    }
+}
+
+/// The lines' names with their newest values, those of this run only.
+fn names(app: &App, chart: &Chart, area: Rect, plot: Rect, cells: &mut Cells, palette: &Palette) {
+    if plot.right() + 2 >= area.right() {
+        return;
+    }
+    let x = plot.right() + 2;
+    let room = usize::from(area.right() - x);
+    let before = chart.series.iter().filter(|s| s.is_before).count();
+    let own = chart.series.iter().enumerate().skip(before);
+    let rows = usize::from(area.height) - 1;
+    let count = chart.series.len() - before;
+    for (row, (at, series)) in own.enumerate().take(rows) {
+        let y = area.y + 1 + row as u16;
+        if row + 1 == rows && count > rows {
+            let words = format!("… {} more: ↓ shows one", count - row);
+            cells.set_stringn(x, y, words, room, palette.style(Role::Faint));
+            break;
+        }
+        let text = format!("─ {:<15} {:>6}", clip(&series.name, 15), number(series.last));
+        cells.set_stringn(x, y, text, room, style_of(app, series, at, palette));
+    }
+    if before > 0 && count < rows {
+        let y = area.y + 1 + count as u16;
+        cells.set_stringn(x, y, "╌ run before (o)", room, palette.style(Role::Ghost));
+    }
+}
+
+fn clip(text: &str, most: usize) -> String {
+    text.chars().take(most).collect()
+}
+
+fn number(value: f64) -> String {
+    if value.abs() >= 1000.0 || value.fract().abs() < 1e-9 {
+        format!("{value:.0}")
+    } else {
+        format!("{value:.2}")
+    }
+}
