@@ -7,6 +7,7 @@ use tickpond_lang::Span;
 
 use super::app::{App, Effect};
 use super::keys::{self, Action, TABLE};
+use super::prompt::type_into;
 use super::script::names::Candidate;
 
 /// A list that lies over the screen.
@@ -194,17 +195,6 @@ fn moved(code: KeyCode, chosen: usize, count: usize) -> usize {
         KeyCode::PageDown => (chosen + 8).min(last),
         _ => chosen.min(last),
     }
-}
-
-fn type_into(typed: &mut String, code: KeyCode, plain: bool) -> bool {
-    match code {
-        KeyCode::Char(c) if plain => typed.push(c),
-        KeyCode::Backspace => {
-            typed.pop();
-        }
-        _ => return false,
-    }
-    true
 }
 
 #[cfg(test)]

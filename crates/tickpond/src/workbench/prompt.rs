@@ -312,15 +312,17 @@ impl App {
     }
 }
 
-fn type_into(line: &mut String, code: KeyCode, plain: bool) {
+/// Types a key into a line, or takes from it; whether the key was one for that.
+pub(super) fn type_into(line: &mut String, code: KeyCode, plain: bool) -> bool {
     match code {
         KeyCode::Char('u') if !plain => line.clear(),
         KeyCode::Char(c) if plain => line.push(c),
         KeyCode::Backspace => {
             line.pop();
         }
-        _ => {}
+        _ => return false,
     }
+    true
 }
 
 fn short(number: f64) -> String {

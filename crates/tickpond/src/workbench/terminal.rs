@@ -54,7 +54,7 @@ pub fn run(document: Document, asks: bool) -> io::Result<()> {
     let before = std::panic::take_hook();
     // The message of a panic would be lost on the other screen: it is told below.
     std::panic::set_hook(Box::new(|_| {}));
-    let guard = Screen::enter(reports_release)?;
+    let guard = Screen::enter(reports_release, app.settings.pointer)?;
     let ended = catch_unwind(AssertUnwindSafe(|| work(&mut app)));
     drop(guard);
     std::panic::set_hook(before);
@@ -90,11 +90,14 @@ struct Screen {
 }
 
 impl Screen {
-    fn enter(enhanced: bool) -> io::Result<Screen> {
+    fn enter(enhanced: bool, pointer: bool) -> io::Result<Screen> {
         enable_raw_mode()?;
         // From here on dropping restores.
         let screen = Screen { enhanced };
-        execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste)?;
+        execute!(io::stdout(), EnterAlternateScreen, EnableBracketedPaste)?;
+        if pointer {
+            execute!(io::stdout(), EnableMouseCapture)?;
+        }
         if enhanced {
             let flags = KeyboardEnhancementFlags::DISAMBIGUATE_ESCAPE_CODES
                 | KeyboardEnhancementFlags::REPORT_EVENT_TYPES;
