@@ -6,7 +6,7 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use tickpond_lab::Run;
 
-use super::answers::{Answer, Question};
+use super::answers::{Answer, Known};
 use super::app::{App, Document, DrawerView, Effect};
 use super::keys::Place;
 use super::palette::Palette;
@@ -18,7 +18,7 @@ use super::{layout, screen};
 /// A workbench that is drawn on demand.
 pub struct FrameApp {
     app: App,
-    question: Question,
+    known: Known,
 }
 
 impl FrameApp {
@@ -27,7 +27,7 @@ impl FrameApp {
         app.place = Place::Drawer;
         app.resize(area);
         app.compile();
-        FrameApp { app, question: Question::default() }
+        FrameApp { app, known: Known::default() }
     }
 
     pub fn views() -> Vec<&'static str> {
@@ -50,7 +50,7 @@ impl FrameApp {
         });
         let wish = wish.unwrap_or_else(|| self.app.present_wish());
         // As while it plays: a tick is taken apart only when the run stands still.
-        seen.answer = Answer::of(run, &wish, &mut self.question, &seen.entities, false);
+        seen.answer = Answer::of(run, &wish, &mut self.known, &seen.entities, false);
         seen.feed = snapshot::feed(run, &wish.feed);
         self.app.observe(Arc::new(seen));
     }

@@ -11,7 +11,7 @@ use tickpond_lab::{Edited, Run, RunOptions};
 use tickpond_lang::program::Program;
 use tickpond_sim::Who;
 
-use super::answers::{Answer, Question, Wish};
+use super::answers::{Answer, Known, Wish};
 use super::snapshot::{self, Notice, Snapshot};
 use super::stops::Stops;
 use crate::drawing::{Format, write_drawing};
@@ -133,7 +133,7 @@ struct Worker {
     strip_width: usize,
     notice: Option<Notice>,
     wish: Wish,
-    question: Question,
+    known: Known,
     stops: Stops,
     recording: Option<u64>,
     tape: Option<String>,
@@ -160,7 +160,7 @@ impl Worker {
             strip_width: 100,
             notice: None,
             wish: Wish::default(),
-            question: Question::default(),
+            known: Known::default(),
             stops: Stops::default(),
             recording: None,
             tape: None,
@@ -386,7 +386,7 @@ impl Worker {
         let stands = !self.playing;
         let seen = self.run.as_mut().map(|run| {
             let mut seen = Snapshot::of(run, self.strip_width, self.focus);
-            seen.answer = Answer::of(run, &self.wish, &mut self.question, &seen.entities, stands);
+            seen.answer = Answer::of(run, &self.wish, &mut self.known, &seen.entities, stands);
             seen.feed = snapshot::feed(run, &self.wish.feed);
             seen
         });

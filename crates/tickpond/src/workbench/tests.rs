@@ -111,10 +111,10 @@ fn answered(mut app: App, ticks: u64, fire: bool) -> App {
     let effects = app.wish();
     let Some(Effect::Tell(Command::Want(wish))) = effects.into_iter().next() else { panic!() };
     let mut snapshot = snapshot_of(&run, wish.columns);
-    let mut question = super::answers::Question::default();
+    let mut known = super::answers::Known::default();
     snapshot.feed = snapshot::feed(&run, &wish.feed);
     snapshot.answer =
-        super::answers::Answer::of(&mut run, &wish, &mut question, &snapshot.entities, true);
+        super::answers::Answer::of(&mut run, &wish, &mut known, &snapshot.entities, true);
     app.observe(Arc::new(snapshot));
     app
 }

@@ -8,14 +8,16 @@ pub use anatomy::AnatomyLine;
 pub use roster::Sort;
 pub use trend::{Chart, Trend, TrendSeries};
 
-use tickpond_lab::Run;
+use std::sync::Arc;
+
 use tickpond_lab::lifelines::{Lane, lifelines};
 use tickpond_lab::past::changes;
+use tickpond_lab::{Past, Run};
 use tickpond_sim::Who;
 
 use super::app::DrawerView;
 use super::snapshot::Seen;
-pub use roster::Question;
+use roster::Question;
 
 /// Most lanes of lifelines that are handed to the screen.
 const MOST_LANES: usize = 300;
@@ -55,21 +57,45 @@ pub struct Answer {
     pub changes: Vec<String>,
 }
 
+/// What was worked out before and may still hold.
+#[derive(Default)]
+pub struct Known {
+    question: Question,
+    /// The runs that were compared, over how many ticks, and what differs.
+    changes: Option<(Arc<Past>, usize, u64, Vec<String>)>,
+}
+
+impl Known {
+    /// What differs from the run before. Worked out anew only when more ticks can be compared, or others.
+    fn changes(&mut self, run: &Run) -> Vec<String> {
+        let Some(past) = run.past() else { return Vec::new() };
+        let len = past.record.len.min(run.record().len);
+        let forgotten = run.record().forgotten();
+        if let Some((known, ticks, seen, words)) = &self.changes
+            && Arc::ptr_eq(known, past)
+            && (*ticks, *seen) == (len, forgotten)
+        {
+            return words.clone();
+        }
+        let changes = changes(&past.record, run.record());
+        let words: Vec<String> = changes.iter().map(|c| c.words()).collect();
+        self.changes = Some((past.clone(), len, forgotten, words.clone()));
+        words
+    }
+}
+
 impl Answer {
-    /// The answer to a wish. `question` is what was worked out from the filter before; the anatomy is only
+    /// The answer to a wish. `known` is what was worked out before; the anatomy is only
     /// looked at while the run stands still, since it plays a tick again.
     pub fn of(
         run: &mut Run,
         wish: &Wish,
-        question: &mut Question,
+        known: &mut Known,
         entities: &[Seen],
         stands: bool,
     ) -> Answer {
-        let mut answer = Answer::default();
-        if let Some(past) = run.past() {
-            answer.changes =
-                changes(&past.record, run.record()).iter().map(|c| c.words()).collect();
-        }
+        let mut answer = Answer { changes: known.changes(run), ..Answer::default() };
+        let question = &mut known.question;
         match wish.view {
             DrawerView::Roster => {
                 question.ask(run, &wish.filter);
