@@ -43,7 +43,7 @@ fn a_program_that_is_ended_from_outside_leaves_the_text(#[case] signal: &str, #[
     assert_eq!(session.read("small.pond"), TEXT, "the file is as it was");
     session.again("open small.pond").wait_for("r take it up");
     session.press(&["r"]).wait_for("// typed and never saved");
-    session.press(&["C-s"]).wait_for("saved");
+    session.press(&["C-s"]).wait_for("saved small.pond");
     assert!(session.read("small.pond").starts_with("// typed and never saved"));
     // Saved, there is nothing to take up any more.
     session.press(&["C-q"]).wait_for("exit code 0");
@@ -80,7 +80,7 @@ fn changed_there_and_here_is_asked_about(#[case] answer: &str, #[case] wanted: &
     session.write("small.pond", &format!("// theirs\n{TEXT}"));
     session.wait_for("k keep mine");
     session.press(&[answer]).wait_for(wanted);
-    session.press(&["C-s"]).wait_for("saved");
+    session.press(&["C-s"]).wait_for("saved small.pond");
     assert!(session.read("small.pond").starts_with(wanted));
 }
 
@@ -89,7 +89,7 @@ fn a_file_deleted_under_it_can_be_saved_again() {
     let session = opened();
     std::fs::remove_file(session.folder.path().join("small.pond")).unwrap();
     session.wait_for("is gone; saving writes it again");
-    session.press(&["C-s"]).wait_for("saved");
+    session.press(&["C-s"]).wait_for("saved small.pond");
     assert_eq!(session.read("small.pond"), TEXT);
 }
 
@@ -103,7 +103,7 @@ fn a_read_only_file_is_told_and_saved_under_another_name() {
     session.press(&["F2"]).type_text("// more").press(&["Enter"]).wait_for("(unsaved)");
     session.press(&["C-s"]).wait_for("read-only");
     session.press(&["F12"]).wait_for("Save as:");
-    session.press(&["C-u"]).type_text("other.pond").press(&["Enter"]).wait_for("saved");
+    session.press(&["C-u"]).type_text("other.pond").press(&["Enter"]).wait_for("saved other.pond");
     assert_eq!(session.read("small.pond"), TEXT);
     assert!(session.read("other.pond").starts_with("// more"));
 }

@@ -163,7 +163,7 @@ fn a_pond_with_errors_opens_to_be_mended() {
         session.press(&["BSpace"]);
     }
     session.type_text("frog at (1, 1)").wait_for("@ frog 1");
-    session.press(&["C-s"]).wait_for("saved");
+    session.press(&["C-s"]).wait_for("saved a.pond");
     session.press(&["C-q"]).wait_for("exit code 0");
     let saved = std::fs::read_to_string(session.folder.path().join("a.pond")).unwrap();
     assert_eq!(saved, text.replace("frgo", "frog"));
