@@ -166,8 +166,13 @@ fn work(app: &mut App) -> io::Result<()> {
             app.message = Some((words.into(), true));
         }
         if dirty {
-            paint(app, &mut terminal, &palette)?;
-            dirty = false;
+            // The screen may have another size already than the last event told.
+            let size = terminal.size()?;
+            let screen = Rect::new(0, 0, size.width, size.height);
+            if screen != app.screen {
+                effects.extend(app.resize(screen));
+            }
+            dirty = !paint(app, &mut terminal, &palette)?;
         }
         // Everything that waits is taken in before the next picture.
         let mut patience = PATIENCE;
@@ -211,18 +216,24 @@ fn end_signals(unsaved: Arc<Mutex<Unsaved>>) -> io::Result<Arc<AtomicBool>> {
     Ok(ended)
 }
 
+/// Draws a picture; false if the screen took another size meanwhile, so that there is none yet.
 fn paint(
     app: &App,
     terminal: &mut Terminal<CrosstermBackend<io::Stdout>>,
     palette: &Palette,
-) -> io::Result<()> {
+) -> io::Result<bool> {
+    let mut drawn = true;
     terminal.draw(|frame| {
         let area = frame.area();
+        if area != app.screen {
+            drawn = false;
+            return;
+        }
         if let Some((x, y)) = screen::draw(app, area, frame.buffer_mut(), palette) {
             frame.set_cursor_position(Position::new(x, y));
         }
     })?;
-    Ok(())
+    Ok(drawn)
 }
 
 fn take_in(app: &mut App, event: Event, now: f64) -> Vec<Effect> {
