@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{InputId, Program, Tape, TapeAct};
 use tickpond_sim::carry::carry;
+use tickpond_sim::code::Compiled;
 use tickpond_sim::{Engine, Event, Firings, InputChange, State};
 
 use crate::judge::{Judge, Verdict};
@@ -116,6 +117,11 @@ impl Run {
     /// The program at the present place.
     pub fn program(&self) -> &Arc<Program> {
         self.program_at(self.tick())
+    }
+
+    /// The code that runs at the present place.
+    pub fn compiled(&self) -> &Compiled {
+        &self.segments[self.segment_at(self.tick())].engine.compiled
     }
 
     /// The program that played a tick: events of that tick speak of its kinds and sites.

@@ -25,6 +25,7 @@ pub mod carry;
 pub mod code;
 pub mod engine;
 pub mod event;
+mod firing;
 pub mod luck;
 pub mod phase;
 pub mod space;

@@ -91,9 +91,11 @@ fn the_plays_own_keys_fire_and_the_feed_tells_the_line() {
     demo.wait("more drops", |s| Session::number(s, " drop ").is_some_and(|n| n >= 3.0));
     demo.press(&["Escape"]).wait("let go", |s| !s.contains("PLAY KEYS"));
     demo.press(&["Space", "2"]);
-    let screen = demo.wait("births in the feed", |s| s.contains("born     drop#"));
-    let line = screen.lines().find(|l| l.contains("born     drop#")).unwrap();
-    assert!(line.contains("by frog#1") && line.contains("line 68"), "{line}");
+    // A line may be seen while it is drawn: wait for a whole one.
+    demo.wait("births in the feed, with maker and line", |s| {
+        let born = |l: &str| l.contains("born     drop#");
+        s.lines().any(|l| born(l) && l.contains("by frog#1") && l.contains("line 68"))
+    });
 }
 
 #[rstest]

@@ -23,7 +23,6 @@ const MOST_TRIES: u64 = 64;
 type Found = (f64, f64, Option<f64>);
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn births(&mut self, state: &mut State, events: &mut Vec<Event>) {
         for _ in 0..self.compiled.program.limits.rounds {
             let due = take_due(state);

@@ -14,7 +14,6 @@ type Job = (KindId, usize);
 const STOPPED: u64 = NEVER - 1;
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn clocks(&mut self, state: &mut State, events: &mut Vec<Event>) {
         self.timed_states(state, events);
         let waits = self.due_waits(state);

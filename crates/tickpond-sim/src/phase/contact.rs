@@ -116,7 +116,6 @@ pub(super) struct Meeting {
 }
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn contact(&mut self, state: &mut State, events: &mut Vec<Event>) {
         let meetings = self.meetings(state);
         let begun = begun(state, &meetings);

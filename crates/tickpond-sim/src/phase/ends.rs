@@ -9,7 +9,6 @@ use crate::event::{Event, Phase, What};
 use crate::state::{EndRequest, EntityId, PlaceRequest, State};
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn ends(&mut self, state: &mut State, events: &mut Vec<Event>) {
         if state.ends.is_empty() {
             return;

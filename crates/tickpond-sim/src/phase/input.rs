@@ -39,7 +39,6 @@ fn sample(input: &mut InputState, keys: &[InputChange]) {
 }
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn input(
         &mut self,
         state: &mut State,

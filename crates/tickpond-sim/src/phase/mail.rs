@@ -12,7 +12,6 @@ use crate::state::{EntityId, Letter, State};
 const MOST_ROUNDS: u32 = 16;
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn mail(&mut self, state: &mut State, events: &mut Vec<Event>) {
         for _ in 0..MOST_ROUNDS {
             if state.letters.is_empty() {
@@ -34,7 +33,6 @@ impl Engine {
         }
     }
 
-    #[inline(never)]
     fn deliver(&mut self, state: &mut State, letters: &[Letter], events: &mut Vec<Event>) {
         let compiled = self.compiled.clone();
         let ears: Vec<Ears<'_>> =
@@ -71,7 +69,6 @@ impl Engine {
     }
 
     /// Finds the handlers of one addressee; false if it has none.
-    #[inline(never)]
     fn address(
         &self,
         state: &State,

@@ -10,7 +10,6 @@ use crate::space;
 use crate::state::{Columns, NEVER, State};
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn motion(&mut self, state: &mut State, events: &mut Vec<Event>) {
         self.pushes(state);
         self.attachments(state, events);
@@ -44,7 +43,6 @@ impl Engine {
 }
 
 /// Gravity and drag of what has a body and is no solid: the same formulas as the solver's.
-#[inline(never)]
 fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
     let matter = &kind.matter;
     let falls = gravity != (0.0, 0.0)
@@ -66,7 +64,6 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
 }
 
 /// Moves every row; false if one would have left all numbers behind, which then stays.
-#[inline(never)]
 fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
     columns.old_x.copy_from_slice(&columns.x);
     columns.old_y.copy_from_slice(&columns.y);
@@ -107,7 +104,6 @@ fn advance_axis(places: &mut [f64], speeds: &[f64], step: f64) -> bool {
     fine
 }
 
-#[inline(never)]
 fn edges(columns: &mut Columns, arena: &Arena, body: &Body) {
     let (wrap_x, wrap_y) = space::wraps(arena);
     let reach = match body {

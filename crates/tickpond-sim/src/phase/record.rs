@@ -4,7 +4,6 @@ use crate::engine::Engine;
 use crate::state::State;
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn record(&mut self, state: &mut State) {
         in_roll_order(state);
         for (columns, totals) in state.kinds.iter().zip(&mut state.totals) {

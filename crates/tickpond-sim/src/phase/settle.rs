@@ -16,7 +16,6 @@ struct Sum {
 }
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn settle(&mut self, state: &mut State, events: &mut Vec<Event>) {
         if state.health.is_empty() && state.activations.is_empty() {
             return;

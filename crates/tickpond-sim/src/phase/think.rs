@@ -7,7 +7,6 @@ use crate::event::{Event, Phase};
 use crate::state::{Columns, NEVER, State};
 
 impl Engine {
-    #[inline(never)]
     pub(crate) fn think(&mut self, state: &mut State, events: &mut Vec<Event>) {
         let jobs = self.jobs(state, Phase::Think, |handler| {
             matches!(

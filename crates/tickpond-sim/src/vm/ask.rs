@@ -7,7 +7,7 @@ use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
 
 use super::step::Run;
 use super::{Block, Outbox};
-use crate::code::op::{FilterOp, PlaceOp, QueryOp, Reg, SendTo, SpawnOp};
+use crate::code::op::{FilterOp, PlaceOp, Reg, SendTo, SpawnOp};
 use crate::event::{Event, Guard, What, Who};
 use crate::luck;
 use crate::state::{
@@ -300,7 +300,10 @@ impl Run<'_> {
                     }
                 },
                 SendTo::Each(query) => {
-                    self.addressees(block, lane, &compiled.queries[*query as usize], out).into()
+                    // `each` leaves the asker out, as `any` does.
+                    let query = &compiled.queries[*query as usize];
+                    debug_assert_eq!(query.what, QueryKind::Any);
+                    self.found_by_age(block, lane, query, out).into()
                 }
             };
             let letter = Letter {
@@ -314,18 +317,6 @@ impl Run<'_> {
             };
             out.letters.push(letter);
         }
-    }
-
-    fn addressees(
-        &self,
-        block: &Block,
-        lane: usize,
-        query: &QueryOp,
-        out: &mut Outbox,
-    ) -> Vec<EntityId> {
-        // `each` leaves the asker out, as `any` does.
-        debug_assert_eq!(query.what, QueryKind::Any);
-        self.found_by_age(block, lane, query, out)
     }
 
     fn everyone(&self) -> Vec<EntityId> {

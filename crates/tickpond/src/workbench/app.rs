@@ -635,8 +635,7 @@ impl App {
     /// Takes in a text pasted by the terminal.
     pub fn paste(&mut self, text: &str) -> Vec<Effect> {
         let text = text.replace("\r\n", "\n").replace('\r', "\n");
-        if self.paste_into_prompt(&text) {
-        } else if self.place == Place::Script {
+        if !self.paste_into_prompt(&text) && self.place == Place::Script {
             self.script.buffer.insert(&text);
             self.scroll();
         }

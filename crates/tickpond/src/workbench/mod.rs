@@ -29,6 +29,7 @@ mod overlay;
 mod palette;
 mod picture;
 mod places;
+mod placing;
 mod pointer;
 mod prompt;
 mod roster;

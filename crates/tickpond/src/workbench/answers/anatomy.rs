@@ -61,7 +61,7 @@ pub fn anatomy(run: &mut Run) -> Vec<AnatomyLine> {
     let firings = run.anatomy();
     let run = &*run;
     let program = run.program();
-    let compiled = tickpond_sim::code::Compiled::new(program.clone());
+    let compiled = run.compiled();
     let events = run.record().events_until(tick);
     let events = &events[events.partition_point(|e| e.tick < tick)..];
     let mut lines = Vec::new();
@@ -92,7 +92,7 @@ pub fn anatomy(run: &mut Run) -> Vec<AnatomyLine> {
             lines.push(AnatomyLine::Handler {
                 head: format!("{} {head}", kind.name),
                 who: format!("{}{more}", names.join(", ")),
-                reads: code.reads(&compiled).join(", "),
+                reads: code.reads(compiled).join(", "),
                 asks: asks.join(", "),
                 line: program.line_of(firing.site),
             });

@@ -9,7 +9,7 @@ use tickpond_lang::syntax::SyntaxKind;
 /// The reference that comes with the program.
 const REFERENCE: &str = include_str!("../../../../../docs/language.md");
 
-/// All words of the language that the examples of the reference use, and the names in its code spans.
+/// All words of the language that the examples of the reference use.
 pub fn words() -> &'static [String] {
     static WORDS: OnceLock<Vec<String>> = OnceLock::new();
     WORDS.get_or_init(|| {
