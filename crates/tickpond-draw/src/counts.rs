@@ -1,6 +1,5 @@
 //! How many of each kind live over time, and where they ended.
 
-use std::collections::BTreeMap;
 use std::fmt::Write;
 
 use tickpond_lab::Run;
@@ -67,7 +66,7 @@ pub fn draw_counts(run: &Run) -> String {
     let shown: Vec<(usize, &Series)> =
         record.kinds.iter().enumerate().filter(|(_, s)| s.born.iter().any(|n| *n > 0)).collect();
     let ending: Vec<(usize, &Series)> =
-        shown.iter().filter(|(_, s)| !s.causes.is_empty()).copied().collect();
+        shown.iter().filter(|(_, s)| !s.lives.is_empty()).copied().collect();
     let rows = ending.len() as f64;
     let height = TOP + PLOT_HEIGHT + 58.0 + if rows > 0.0 { 30.0 + rows * ROW } else { 0.0 } + 16.0;
     let mut svg = Svg::new(WIDTH, height);
@@ -267,11 +266,7 @@ fn bars(svg: &mut Svg, plot: &Plot, series: &Series, base: f64, colour: &str) {
 
 /// How many by which cause, most first, on one or two lines.
 fn causes(series: &Series) -> Vec<String> {
-    let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
-    for (_, cause) in &series.causes {
-        *counts.entry(cause.name()).or_default() += 1;
-    }
-    let mut counts: Vec<(&str, u64)> = counts.into_iter().collect();
+    let mut counts = series.ends();
     counts.sort_by_key(|(name, count)| (std::cmp::Reverse(*count), *name));
     let words: Vec<String> = counts.iter().map(|(name, count)| format!("{count} {name}")).collect();
     words.chunks(2).map(|pair| pair.join(", ")).take(3).collect()

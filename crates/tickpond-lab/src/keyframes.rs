@@ -46,7 +46,8 @@ impl<T> Keyframes<T> {
         while self.bytes > self.budget && self.thin_once() {}
     }
 
-    /// Doubles the distance of the older keyframes; false if nothing is left to give up.
+    /// Doubles the distance of the older keyframes, the oldest first and no more of them than must be; false
+    /// if nothing is left to give up.
     fn thin_once(&mut self) -> bool {
         let newest = self.frames.keys().next_back().copied().unwrap_or(0);
         let near = self.frames.range(newest.saturating_sub(NEAR)..).count();
@@ -57,7 +58,12 @@ impl<T> Keyframes<T> {
         let gap = old.windows(2).map(|w| w[1] - w[0]).min().unwrap_or(SPACING);
         // Tick 0 stays: everything can be made again from there.
         let (mut last, before) = (0, self.frames.len());
+        // A little room is left, so that not every keyframe costs a walk over all.
+        let enough = self.budget - self.budget / 32;
         for tick in old.iter().skip(1) {
+            if self.bytes <= enough {
+                break;
+            }
             if tick - last >= gap * 2 {
                 last = *tick;
             } else if let Some((_, bytes)) = self.frames.remove(tick) {
@@ -65,6 +71,11 @@ impl<T> Keyframes<T> {
             }
         }
         self.frames.len() < before
+    }
+
+    /// How many bytes they may take.
+    pub fn budget(&self) -> usize {
+        self.budget
     }
 
     /// Sets how many bytes they may take.

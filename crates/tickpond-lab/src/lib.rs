@@ -4,6 +4,8 @@
 //! keyframes ([`keyframes`]), so that any tick can be reached again exactly. [`report`] is the
 //! object `run --json` prints, [`files`] the tables.
 
+mod beside;
+pub mod counts;
 pub mod files;
 pub mod judge;
 pub mod keyframes;

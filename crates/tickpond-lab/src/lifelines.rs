@@ -27,7 +27,7 @@ pub struct Lane {
 /// of those `wanted`. Costs the events of the stretch and the living.
 pub fn lifelines(run: &Run, from: u64, most: usize, wanted: &dyn Fn(Who) -> bool) -> Vec<Lane> {
     let (state, program) = (run.state(), run.program());
-    let events = run.record().events_until(run.tick());
+    let events = run.events();
     let events = &events[events.partition_point(|e| e.tick < from)..];
     let lane = |who: Who, born: u64, ended| Lane {
         who,

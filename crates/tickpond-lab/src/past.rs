@@ -7,16 +7,18 @@ use crate::record::{Record, Series};
 /// What is kept of a run that another has taken the place of: counts, no events.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Past {
-    /// How many of all kinds lived, tick by tick.
-    pub totals: Vec<u32>,
+    /// Which it is, counted from 1 in the order they were played.
+    pub number: u64,
+    /// The last tick it has in common with the run that took its place.
+    pub parted: u64,
     /// Counts and watches.
     pub record: Record,
 }
 
 impl Past {
-    /// What is worth keeping of a record.
-    pub fn of(record: &Record) -> Past {
-        Past { totals: record.totals(), record: record.without_events() }
+    /// What is worth keeping of a record, up to which both are one.
+    pub fn of(number: u64, parted: u64, record: &Record) -> Past {
+        Past { number, parted, record: record.without_events() }
     }
 }
 
@@ -41,7 +43,7 @@ impl Change {
 }
 
 /// What differs between two runs over the ticks both have played, the largest difference first. Costs
-/// those ticks.
+/// the kinds, and hardly more for more ticks.
 pub fn changes(before: &Record, now: &Record) -> Vec<Change> {
     let len = before.len.min(now.len);
     let none = Series::default();
@@ -72,16 +74,11 @@ pub fn changes(before: &Record, now: &Record) -> Vec<Change> {
 
 /// Peak, births, and ends by each cause, in the first ticks.
 fn numbers(series: &Series, len: usize) -> Vec<(String, u64)> {
-    let first = |values: &[u32]| values[..len.min(values.len())].to_vec();
-    let peak = first(&series.live).into_iter().max().unwrap_or(0);
-    let born: u64 = first(&series.born).into_iter().map(u64::from).sum();
-    let mut ended = vec![0u64; Cause::ALL.len()];
-    for (_, cause) in series.causes.iter().filter(|(tick, _)| (*tick as usize) < len) {
-        ended[*cause as usize] += 1;
-    }
-    let mut numbers = vec![("peak".to_string(), u64::from(peak)), ("born".to_string(), born)];
+    let peak = u64::from(series.live.peak(0..len));
+    let mut numbers =
+        vec![("peak".to_string(), peak), ("born".to_string(), series.born.sum(0..len))];
     numbers.extend(
-        Cause::ALL.into_iter().map(|c| (format!("ended by {}", c.name()), ended[c as usize])),
+        Cause::ALL.into_iter().map(|c| (format!("ended by {}", c.name()), series.ended_by(c, len))),
     );
     numbers
 }

@@ -5,6 +5,8 @@ use std::collections::HashMap;
 use tickpond_lang::program::{Cause, Kind, KindId, Program};
 use tickpond_sim::{Event, State, What};
 
+use crate::counts::Counts;
+
 /// Most events kept in detail; the oldest go first. Any stretch can be made again from a keyframe.
 const MOST_EVENTS: usize = 2_000_000;
 
@@ -14,18 +16,36 @@ pub struct Series {
     /// The kind's name.
     pub name: String,
     /// How many live at the end of each tick.
-    pub live: Vec<u32>,
+    pub live: Counts,
     /// How many were born in each tick.
-    pub born: Vec<u32>,
+    pub born: Counts,
     /// How many ended in each tick.
-    pub ended: Vec<u32>,
+    pub ended: Counts,
     /// Tick of the end and length of life in ticks, of each that ended.
     pub lives: Vec<(u64, u64)>,
-    /// Tick and cause of each end.
-    pub causes: Vec<(u64, Cause)>,
+    /// The ticks of the ends by each cause, ascending, by the place of the cause in [`Cause::ALL`].
+    ends: [Vec<u64>; Cause::ALL.len()],
     /// How many are in each state at the end of each tick: the state's name, with its track's before it
     /// if that is a behaviour's.
-    pub states: Vec<(String, Vec<u32>)>,
+    pub states: Vec<(String, Counts)>,
+}
+
+impl Series {
+    /// How many ended by a cause in the first `len` ticks. Costs the logarithm of their number.
+    pub fn ended_by(&self, cause: Cause, len: usize) -> u64 {
+        self.ends[cause as usize].partition_point(|tick| (*tick as usize) < len) as u64
+    }
+
+    /// How many ended by each cause by which any did: its name and the number.
+    pub fn ends(&self) -> Vec<(&'static str, u64)> {
+        let counted = Cause::ALL.into_iter().map(|c| (c.name(), self.ended_by(c, usize::MAX)));
+        counted.filter(|(_, count)| *count > 0).collect()
+    }
+
+    /// Whether one was ever born.
+    pub fn ever_lived(&self) -> bool {
+        self.born.peak(0..self.born.len()) > 0
+    }
 }
 
 /// A watch over time.
@@ -49,6 +69,8 @@ pub struct Record {
     /// By kind of the program that plays: the place of its series.
     places: Vec<Option<usize>>,
     events: Vec<Event>,
+    /// Most events kept, if not [`MOST_EVENTS`].
+    most_events: Option<usize>,
     /// Tick of the first event still kept.
     kept_from: u64,
     /// How often something was forgotten: what was worked out from the events before holds no more.
@@ -82,14 +104,14 @@ impl Record {
             let series = by_name.get(&kind.name).and_then(|at| known[*at].take());
             let mut series = series.unwrap_or_else(|| Series {
                 name: kind.name.clone(),
-                live: vec![0; len],
-                born: vec![0; len],
-                ended: vec![0; len],
+                live: Counts::zeros(len),
+                born: Counts::zeros(len),
+                ended: Counts::zeros(len),
                 ..Series::default()
             });
             for name in state_names(program, kind) {
                 if !series.states.iter().any(|(state, _)| *state == name) {
-                    series.states.push((name, vec![0; len]));
+                    series.states.push((name, Counts::zeros(len)));
                 }
             }
             self.kinds.push(series);
@@ -105,30 +127,9 @@ impl Record {
 
     /// Adds the tick the state has just played. `program` is the state's.
     pub fn add(&mut self, program: &Program, state: &State, watches: &[f64], events: Vec<Event>) {
-        debug_assert_eq!(state.tick as usize, self.len);
-        for series in &mut self.kinds {
-            series.live.push(0);
-            series.born.push(0);
-            series.ended.push(0);
-            series.states.iter_mut().for_each(|(_, counts)| counts.push(0));
-        }
-        let at = self.len;
-        for (columns, place) in state.kinds.iter().zip(&self.places) {
-            if let Some(place) = place {
-                self.kinds[*place].live[at] = columns.len() as u32;
-            }
-        }
-        self.count_states(program, state);
-        for event in &events {
-            self.count(state, event);
-        }
-        for series in &mut self.watches {
-            let known = program.watches.iter().position(|w| w.name == series.name);
-            series.values.push(known.map_or(f64::NAN, |at| watches[at]));
-        }
-        self.len += 1;
+        self.add_counts(program, state, watches, &events);
         self.events.extend(events);
-        if self.events.len() > MOST_EVENTS {
+        if self.events.len() > self.most_events.unwrap_or(MOST_EVENTS) {
             let cut = self.events.len() / 4;
             self.kept_from = self.events[cut].tick + 1;
             let from = self.kept_from;
@@ -137,8 +138,45 @@ impl Record {
         }
     }
 
+    /// Adds what is to be counted in the tick the state has just played, and keeps no event of it.
+    pub fn add_counts(
+        &mut self,
+        program: &Program,
+        state: &State,
+        watches: &[f64],
+        events: &[Event],
+    ) {
+        debug_assert_eq!(state.tick as usize, self.len);
+        let mut news = vec![(0, 0); self.kinds.len()];
+        for event in events {
+            self.count(state, event, &mut news);
+        }
+        let mut live = vec![0; self.kinds.len()];
+        for (columns, place) in state.kinds.iter().zip(&self.places) {
+            if let Some(place) = place {
+                live[*place] = columns.len() as u32;
+            }
+        }
+        for ((series, live), (born, ended)) in self.kinds.iter_mut().zip(live).zip(news) {
+            series.live.push(live);
+            series.born.push(born);
+            series.ended.push(ended);
+        }
+        self.count_states(program, state);
+        for series in &mut self.watches {
+            let known = program.watches.iter().position(|w| w.name == series.name);
+            series.values.push(known.map_or(f64::NAN, |at| watches[at]));
+        }
+        self.len += 1;
+        // What no program of the present has states for is in none.
+        for (_, counts) in self.kinds.iter_mut().flat_map(|series| &mut series.states) {
+            if counts.len() < self.len {
+                counts.push(0);
+            }
+        }
+    }
+
     fn count_states(&mut self, program: &Program, state: &State) {
-        let at = self.len;
         for ((columns, kind), place) in state.kinds.iter().zip(&program.kinds).zip(&self.places) {
             let Some(place) = place else { continue };
             if kind.tracks.is_empty() {
@@ -151,24 +189,27 @@ impl Record {
                 values.now.iter().for_each(|state| counts[*state as usize] += 1);
                 for (name, count) in names.by_ref().zip(counts) {
                     let series = self.kinds[*place].states.iter_mut().find(|(n, _)| n == name);
-                    if let Some((_, series)) = series {
-                        series[at] = count;
+                    // Two tracks may not have a state of one name; should they, the first is counted.
+                    if let Some((_, series)) = series
+                        && series.len() == self.len
+                    {
+                        series.push(count);
                     }
                 }
             }
         }
     }
 
-    fn count(&mut self, state: &State, event: &Event) {
-        let at = self.len;
+    /// Counts an event, births and ends by the place of their kind.
+    fn count(&mut self, state: &State, event: &Event, news: &mut [(u32, u32)]) {
         let Some(place) = self.places[event.who.kind.index()] else { return };
         let series = &mut self.kinds[place];
         match event.what {
-            What::Born => series.born[at] += 1,
+            What::Born => news[place].0 += 1,
             What::Ended => {
-                series.ended[at] += 1;
+                news[place].1 += 1;
                 if let Some(cause) = event.cause {
-                    series.causes.push((state.tick, cause));
+                    series.ends[cause as usize].push(state.tick);
                 }
                 // The value of an end is the length of the life, in ticks.
                 let life = event.value.unwrap_or(0.0) as u64;
@@ -188,8 +229,11 @@ impl Record {
             series.ended.truncate(self.len);
             let len = self.len;
             series.states.iter_mut().for_each(|(_, counts)| counts.truncate(len));
-            series.lives.retain(|(t, _)| *t <= tick);
-            series.causes.retain(|(t, _)| *t <= tick);
+            let keep = series.lives.partition_point(|(t, _)| *t <= tick);
+            series.lives.truncate(keep);
+            for ticks in &mut series.ends {
+                ticks.truncate(ticks.partition_point(|t| *t <= tick));
+            }
         }
         for series in &mut self.watches {
             series.values.truncate(self.len);
@@ -206,9 +250,15 @@ impl Record {
             len: self.len,
             places: self.places.clone(),
             events: Vec::new(),
+            most_events: self.most_events,
             kept_from: self.len as u64,
             forgotten: self.forgotten,
         }
+    }
+
+    /// Sets how many events are kept in detail; the usual number is two million.
+    pub fn keep_events(&mut self, most: usize) {
+        self.most_events = Some(most.max(1));
     }
 
     /// The events kept in detail, in order.
@@ -231,9 +281,9 @@ impl Record {
         self.kept_from
     }
 
-    /// How many of all kinds live at the end of each tick.
-    pub fn totals(&self) -> Vec<u32> {
-        (0..self.len).map(|tick| self.kinds.iter().map(|s| s.live[tick]).sum()).collect()
+    /// How many of all kinds live at the end of a tick.
+    pub fn total(&self, tick: usize) -> u32 {
+        self.kinds.iter().filter_map(|s| s.live.get(tick)).sum()
     }
 
     /// Shortest, median and longest life in seconds of a kind's ended, if any has.

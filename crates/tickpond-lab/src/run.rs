@@ -8,6 +8,7 @@ use tickpond_sim::carry::carry;
 use tickpond_sim::code::Compiled;
 use tickpond_sim::{Engine, Event, Firings, InputChange, State};
 
+use crate::beside::Beside;
 use crate::judge::{Judge, Verdict};
 use crate::keyframes::Keyframes;
 use crate::options::{OptionsError, RunOptions};
@@ -15,7 +16,13 @@ use crate::past::Past;
 use crate::record::Record;
 
 /// Bytes the keyframes of a run may take.
-const KEYFRAME_BUDGET: usize = 1 << 30;
+const KEYFRAME_BUDGET: usize = 2 << 30;
+
+/// How many earlier runs are kept to compare with.
+pub const MOST_PASTS: usize = 6;
+
+/// How many ticks before the present one events are made again for, where they were dropped.
+const RECALL: u64 = 600;
 
 /// A stretch of a run played by one version of the text.
 struct Segment {
@@ -62,8 +69,22 @@ pub struct Run {
     keys: BTreeMap<u64, Vec<Input>>,
     keyframes: Keyframes<Moment>,
     options: RunOptions,
-    /// The run before the last edit or restart.
-    past: Option<Arc<Past>>,
+    /// The runs before edits and restarts, the newest last.
+    pasts: Vec<Past>,
+    /// Plays the newest of them on.
+    beside: Option<Beside>,
+    /// How many runs there were before this.
+    numbered: u64,
+    /// Events of the far past, made again.
+    recalled: Recalled,
+}
+
+/// Events that were dropped from the record and have been made again.
+#[derive(Default)]
+struct Recalled {
+    /// The ticks they are of.
+    ticks: std::ops::Range<u64>,
+    events: Vec<Event>,
 }
 
 impl Run {
@@ -91,7 +112,10 @@ impl Run {
             keys,
             keyframes: Keyframes::new(KEYFRAME_BUDGET),
             options,
-            past: None,
+            pasts: Vec::new(),
+            beside: None,
+            numbered: 0,
+            recalled: Recalled::default(),
         };
         run.finish_tick(events);
         Ok(run)
@@ -149,14 +173,14 @@ impl Run {
         &self.now.judge.verdicts
     }
 
-    /// The run before the last edit or restart: how many lived, tick by tick.
-    pub fn ghost(&self) -> Option<&[u32]> {
-        self.past.as_ref().map(|past| past.totals.as_slice())
+    /// What is kept of the run before the last edit or restart.
+    pub fn past(&self) -> Option<&Past> {
+        self.pasts.last()
     }
 
-    /// What is kept of the run before the last edit or restart.
-    pub fn past(&self) -> Option<&Arc<Past>> {
-        self.past.as_ref()
+    /// What is kept of the runs before, the oldest first: [`MOST_PASTS`] at most.
+    pub fn pasts(&self) -> &[Past] {
+        &self.pasts
     }
 
     /// The options it was opened with.
@@ -182,7 +206,7 @@ impl Run {
         if self.segments[at].from == tick && tick > 0 {
             self.cross(at);
         }
-        let keys = self.keys_at(tick, at);
+        let keys = changes_at(&self.keys, tick, self.segments[at].engine.program());
         let mut events = Vec::new();
         self.segments[at].engine.step(&mut self.now.state, &keys, &mut events);
         self.finish_tick(events);
@@ -198,27 +222,6 @@ impl Run {
         self.now.judge = self.now.judge.carry(old.program(), new.program());
     }
 
-    fn keys_at(&self, tick: u64, segment: usize) -> Vec<InputChange> {
-        let inputs = &self.segments[segment].engine.program().inputs;
-        let keys = self.keys.get(&tick).map(Vec::as_slice).unwrap_or(&[]);
-        keys.iter()
-            .filter_map(|change| {
-                let program = self.segments[segment].engine.program();
-                let find = |name: &str| {
-                    let at = inputs.iter().position(|i| i.name == name)?;
-                    Some(InputId(at as u32))
-                };
-                Some(match change {
-                    Input::Key(name, down) => InputChange::Key { input: find(name)?, down: *down },
-                    Input::Move(name, to) => InputChange::Move { input: find(name)?, to: *to },
-                    Input::Place(name, at) => {
-                        InputChange::Place { kind: program.kind_named(name)?, at: *at }
-                    }
-                })
-            })
-            .collect()
-    }
-
     fn finish_tick(&mut self, events: Vec<Event>) {
         let tick = self.tick();
         let at = self.segment_at(tick);
@@ -228,11 +231,62 @@ impl Run {
             let watches = engine.watches(&self.now.state);
             let program = engine.program().clone();
             self.record.add(&program, &self.now.state, &watches, events);
+            self.play_beside();
+        } else if self.recalled.ticks.end == tick {
+            self.recalled.events.extend(events);
+            self.recalled.ticks.end += 1;
         }
         if self.keyframes.is_due(tick) {
-            let bytes = size_of(&self.now.state);
+            let bytes = self.now.state.bytes();
             self.keyframes.keep(tick, self.now.clone(), bytes);
         }
+    }
+
+    /// Plays the run before on, as far as this one is played, with what the player does in this one.
+    fn play_beside(&mut self) {
+        let (Some(beside), Some(past)) = (&mut self.beside, self.pasts.last_mut()) else { return };
+        while past.record.len < self.record.len
+            && let Some(tick) = beside.next()
+        {
+            let keys = changes_at(&self.keys, tick, beside.program());
+            beside.step(&keys, past);
+        }
+    }
+
+    /// Makes the events of the ticks up to the present one again, if they were dropped from the record: as
+    /// many ticks as fill the views. Plays them once more; the run is where it was afterwards.
+    pub fn recall(&mut self) {
+        let (tick, kept_from) = (self.tick(), self.record.kept_from());
+        let known = self.recalled.ticks.contains(&tick);
+        if tick >= kept_from || known {
+            return;
+        }
+        let now = self.now.clone();
+        let from = tick.saturating_sub(RECALL).max(1);
+        self.restore(from - 1);
+        while self.tick() + 1 < from {
+            self.step();
+        }
+        // Every tick that follows the last of them adds its own.
+        self.recalled = Recalled { ticks: from..from, events: Vec::new() };
+        while self.tick() < tick {
+            self.step();
+        }
+        self.now = now;
+    }
+
+    /// The events up to the present tick, in their order: all that are kept; in the far past those that
+    /// were made again by [`Run::recall`].
+    pub fn events(&self) -> &[Event] {
+        let tick = self.tick();
+        if tick >= self.record.kept_from() {
+            return self.record.events_until(tick);
+        }
+        let known = &self.recalled.events;
+        if !self.recalled.ticks.contains(&tick) {
+            return &[];
+        }
+        &known[..known.partition_point(|e| e.tick <= tick)]
     }
 
     /// Notes a key for the next tick. In the past this begins another future: what was played after
@@ -262,6 +316,11 @@ impl Run {
         self.keyframes.set_budget(bytes);
     }
 
+    /// Sets how many events are kept in detail. Those dropped can be made again; see [`Run::recall`].
+    pub fn set_most_events(&mut self, most: usize) {
+        self.record.keep_events(most);
+    }
+
     /// The input of the run so far, by the tick before which it came.
     pub fn input(&self) -> &BTreeMap<u64, Vec<Input>> {
         &self.keys
@@ -272,6 +331,7 @@ impl Run {
         let tick = self.tick();
         if tick < self.head() {
             self.record.truncate(tick);
+            self.recalled = Recalled::default();
             self.keyframes.truncate(tick);
             self.keys.split_off(&(tick + 1));
             self.segments.retain(|s| s.from <= tick);
@@ -372,36 +432,57 @@ impl Run {
             true => carry(&self.now.state, &old.compiled, &engine.compiled),
             false => return self.again(program).map(|()| Edited::Remade("as you chose".into())),
         };
-        let past = self.next_past();
+        self.keep_past();
         self.forget_future();
         let reason = match carried {
             Ok(_) if self.tick() > 0 => {
                 self.begin_segment(engine);
-                self.past = Some(past);
                 return Ok(Edited::Forked);
             }
             Ok(_) => "the run is at its start".to_string(),
             Err(reason) => reason.words(),
         };
-        self.remake(program, past)?;
+        self.remake(program)?;
         Ok(Edited::Remade(reason))
     }
 
-    /// The run to compare with: this one, or, while a person is still typing the same edit, the one
-    /// before it.
-    fn next_past(&mut self) -> Arc<Past> {
+    /// Keeps this run as the one to compare with, and what it takes to play it on; or, while a person is
+    /// still typing the same edit, the one before it.
+    fn keep_past(&mut self) {
         let last = self.edits().last().copied().unwrap_or(0);
         let still_typing = self.tick() < last + (2.0 * self.program().rate) as u64;
-        match self.past.take() {
-            Some(past) if still_typing && last > 0 => past,
-            _ => Arc::new(Past::of(&self.record)),
+        if last > 0 && still_typing && !self.pasts.is_empty() {
+            return;
+        }
+        self.keep_as_past(self.tick());
+    }
+
+    fn keep_as_past(&mut self, parted: u64) {
+        let here = (self.tick() < self.head()).then(|| self.now.clone());
+        self.seek(self.head());
+        self.beside = Some(Beside::new(self.program().clone(), self.now.state.clone()));
+        if let Some(here) = here {
+            self.now = here;
+        }
+        self.numbered += 1;
+        self.pasts.push(Past::of(self.numbered, parted, &self.record));
+        if self.pasts.len() > MOST_PASTS {
+            self.pasts.remove(0);
         }
     }
 
     fn again(&mut self, program: Arc<Program>) -> Result<(), OptionsError> {
-        let past = self.next_past();
+        self.keep_past();
         self.forget_future();
-        self.remake(program, past)
+        self.remake(program)
+    }
+
+    /// Hands over to the run that takes its place what is kept of those before it.
+    fn succeed(&mut self, run: &mut Run) {
+        run.pasts = std::mem::take(&mut self.pasts);
+        run.beside = self.beside.take();
+        run.numbered = self.numbered;
+        run.keyframes.set_budget(self.keyframes.budget());
     }
 
     fn begin_segment(&mut self, engine: Engine) {
@@ -412,12 +493,11 @@ impl Run {
         self.segments.push(Segment { from, engine });
     }
 
-    fn remake(&mut self, program: Arc<Program>, past: Arc<Past>) -> Result<(), OptionsError> {
+    fn remake(&mut self, program: Arc<Program>) -> Result<(), OptionsError> {
         let tick = self.tick();
-        let keys = std::mem::take(&mut self.keys);
         let mut run = Run::new(program, self.options.clone())?;
-        run.keys = keys;
-        run.past = Some(past);
+        run.keys = std::mem::take(&mut self.keys);
+        self.succeed(&mut run);
         run.play_to(tick);
         *self = run;
         Ok(())
@@ -432,14 +512,32 @@ impl Run {
             Some(segment) => segment.engine.program().clone(),
             None => self.program().clone(),
         };
-        let past = Arc::new(Past::of(&self.record));
         let mut options = self.options.clone();
         options.seed = seed.unwrap_or(options.seed);
         let mut run = Run::new(program, options)?;
-        run.past = Some(past);
+        self.keep_as_past(0);
+        self.succeed(&mut run);
         *self = run;
         Ok(())
     }
+}
+
+/// What the player does before a tick, as a program knows it; what it has no name for is left out.
+fn changes_at(keys: &BTreeMap<u64, Vec<Input>>, tick: u64, program: &Program) -> Vec<InputChange> {
+    let find = |name: &str| {
+        let at = program.inputs.iter().position(|i| i.name == name)?;
+        Some(InputId(at as u32))
+    };
+    let change = |change: &Input| {
+        Some(match change {
+            Input::Key(name, down) => InputChange::Key { input: find(name)?, down: *down },
+            Input::Move(name, to) => InputChange::Move { input: find(name)?, to: *to },
+            Input::Place(name, at) => {
+                InputChange::Place { kind: program.kind_named(name)?, at: *at }
+            }
+        })
+    };
+    keys.get(&tick).map(Vec::as_slice).unwrap_or(&[]).iter().filter_map(change).collect()
 }
 
 /// The input a tape comes to. In a tick keys go up before they go down again.
@@ -484,13 +582,4 @@ fn same_meaning(a: &str, b: &str) -> bool {
         significant.map(move |t| text[t.span.range()].to_string())
     }
     words(a).eq(words(b))
-}
-
-/// About how many bytes a state takes.
-fn size_of(state: &State) -> usize {
-    let words: usize =
-        state.kinds.iter().map(|c| c.len() * (18 + c.vars.len() + c.clocks.len())).sum();
-    let requests = state.births.len() * 320 + state.letters.len() * 120 + state.waits.len() * 200;
-    let solids = state.solids.as_ref().map_or(0, |solids| solids.bytes());
-    solids + words * 8 + requests + state.contacts.len() * 40 + state.fired.len() * 8 + 4096
 }

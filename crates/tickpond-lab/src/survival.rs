@@ -1,6 +1,8 @@
 //! How long the entities of a kind live: the product-limit estimate, which also uses those that are
 //! still alive, of whom only is known that they have lived so long.
 
+use std::collections::BTreeMap;
+
 /// The share that is still alive at each age.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Survival {
@@ -16,25 +18,26 @@ pub struct Survival {
 
 /// The estimate from lengths of life of those that ended and ages of those alive, both in ticks. At each
 /// age `t` at which `d` of the `n` that reached it end, the share goes down by the factor `1 - d / n`.
+/// Costs the lives and, for those of a length of their own, the logarithm of their number.
 pub fn survival(ended: &[u64], alive: &[u64]) -> Survival {
-    let mut ages: Vec<(u64, bool)> = ended.iter().map(|age| (*age, true)).collect();
-    ages.extend(alive.iter().map(|age| (*age, false)));
-    ages.sort_unstable();
+    // By age: how many ended, how many are alive.
+    let mut ages: BTreeMap<u64, (usize, usize)> = BTreeMap::new();
+    ended.iter().for_each(|age| ages.entry(*age).or_default().0 += 1);
+    alive.iter().for_each(|age| ages.entry(*age).or_default().1 += 1);
     let mut found =
         Survival { steps: vec![(0, 1.0)], median: None, ended: ended.len(), alive: alive.len() };
-    let (mut left, mut share) = (ages.len(), 1.0f64);
-    for group in ages.chunk_by(|a, b| a.0 == b.0) {
-        let ends = group.iter().filter(|(_, is_end)| *is_end).count();
-        if ends > 0 {
-            share *= 1.0 - ends as f64 / left as f64;
-            found.steps.push((group[0].0, share));
+    let (mut left, mut share) = (ended.len() + alive.len(), 1.0f64);
+    for (age, (ends, living)) in &ages {
+        if *ends > 0 {
+            share *= 1.0 - *ends as f64 / left as f64;
+            found.steps.push((*age, share));
             if share <= 0.5 && found.median.is_none() {
-                found.median = Some(group[0].0);
+                found.median = Some(*age);
             }
         }
-        left -= group.len();
+        left -= ends + living;
     }
-    if let Some((last, _)) = ages.last() {
+    if let Some((last, _)) = ages.last_key_value() {
         found.steps.push((*last, share));
     }
     found

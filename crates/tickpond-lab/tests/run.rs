@@ -77,7 +77,7 @@ fn an_edit_forks_where_it_is_and_both_sides_can_be_reached() {
     let before = run.state().digest();
     let faster = program(&DUSK.replace("drift  = 6 u/s", "drift  = 18 u/s"));
     assert_eq!(run.edit(faster).unwrap(), Edited::Forked);
-    assert_eq!(run.ghost().unwrap().len(), 401, "the run before stays as the ghost");
+    assert_eq!(run.past().unwrap().record.len, 401, "the run before stays as the ghost");
     run.play_to(500);
     let after = run.state().digest();
     run.seek(300);
@@ -108,7 +108,7 @@ fn a_comment_moves_the_lines_and_nothing_else(#[case] tick: u64) {
     edited.seek(tick);
     let commented = format!("// one more line\n{DUSK}");
     assert_eq!(edited.edit(program(&commented)).unwrap(), Edited::Same);
-    assert!(edited.edits().is_empty() && edited.ghost().is_none());
+    assert!(edited.edits().is_empty() && edited.past().is_none());
     assert_eq!(edited.head(), 400, "what was played stays");
     edited.play_to(500);
     let mut plain = run(DUSK);
@@ -133,7 +133,7 @@ fn the_ghost_of_an_edit_typed_letter_by_letter_is_the_run_before_it() {
         run.edit(program(&DUSK.replace("= 6 u/s", &format!("= {drift} u/s")))).unwrap();
         run.step();
     }
-    assert_eq!(run.ghost().unwrap().len(), 301);
+    assert_eq!(run.past().unwrap().record.len, 301);
 }
 
 #[rstest]

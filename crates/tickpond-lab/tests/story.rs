@@ -187,10 +187,12 @@ fn a_kind_that_an_edit_brings_has_a_series_from_the_start() {
 #[rstest]
 fn a_restart_begins_again_and_keeps_the_run_before_as_the_ghost() {
     let mut run = fired();
-    let totals = run.record().totals();
+    let before = run.record().clone();
     run.restart(Some(9)).unwrap();
     assert_eq!((run.tick(), run.head(), run.state().seed), (0, 0, 9));
-    assert_eq!(run.ghost(), Some(&totals[..]));
+    let past = run.past().unwrap();
+    assert_eq!(past.record.kinds, before.kinds);
+    assert_eq!((past.number, past.parted), (1, 0));
     run.play_to(240);
     assert!(
         run.state().totals.iter().all(|t| t.born < 2),

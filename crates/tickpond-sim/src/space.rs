@@ -16,8 +16,18 @@ pub fn offset(arena: &Arena, from: (f64, f64), to: (f64, f64)) -> (f64, f64) {
 }
 
 fn shortest(way: f64, around: f64) -> f64 {
+    if way.abs() < around * 0.5 {
+        return way;
+    }
     let turns = (way / around).round();
     way - turns * around
+}
+
+/// The way from one place to another, ending where it ends: it may have crossed the seam, then the short
+/// way begins outside.
+pub fn way(arena: &Arena, old: (f64, f64), new: (f64, f64)) -> ((f64, f64), (f64, f64)) {
+    let way = offset(arena, old, new);
+    ((new.0 - way.0, new.1 - way.1), new)
 }
 
 /// A coordinate brought back into `low..high` on a wrapped axis.

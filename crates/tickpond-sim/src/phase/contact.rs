@@ -4,8 +4,9 @@
 //! those that share a cell are looked at closely. Cost grows with the bodies and with the pairs
 //! that are near each other.
 
-use tickpond_lang::program::{Arena, Body, Kind, KindId, Program};
+use tickpond_lang::program::{Arena, Body, Kind, KindId};
 
+use super::cells::{Cells, Grid, Span, Way};
 use super::sweep::{Shape, meet};
 use crate::code::Compiled;
 use crate::engine::Engine;
@@ -20,6 +21,8 @@ pub(crate) struct TouchScratch {
     /// The bodies that were put into cells.
     bodies: Vec<Placed>,
     cells: Cells,
+    /// The rows of a kind that are looked at.
+    rows: Vec<u32>,
 }
 
 /// A kind whose bodies take part: those that are put into cells, those that look there for others, and
@@ -28,65 +31,6 @@ struct Role {
     kind: KindId,
     enters: bool,
     looks: bool,
-}
-
-/// The bodies seen so far by the cells their ways lie in: a table of chains, about two buckets a
-/// body, so that neither the size of the arena nor empty cells cost anything.
-#[derive(Default)]
-struct Cells {
-    heads: Vec<u32>,
-    /// A bit for each bucket that holds something: small enough to stay near while many look in vain.
-    used: Vec<u64>,
-    entries: Vec<Entry>,
-}
-
-/// One body in one cell, and the entry before it in the same bucket.
-#[derive(Clone, Copy)]
-struct Entry {
-    cell: (i32, i32),
-    body: u32,
-    before: u32,
-}
-
-const NO_ENTRY: u32 = u32::MAX;
-
-impl Cells {
-    fn clear(&mut self, bodies: usize) {
-        self.heads.clear();
-        self.heads.resize((bodies * 2).next_power_of_two().max(64), NO_ENTRY);
-        self.used.clear();
-        self.used.resize(self.heads.len() / 64, 0);
-        self.entries.clear();
-    }
-
-    fn bucket(&self, cell: (i32, i32)) -> usize {
-        let key = u64::from(cell.0 as u32) << 32 | u64::from(cell.1 as u32);
-        crate::luck::mix(key) as usize & (self.heads.len() - 1)
-    }
-
-    /// Puts a body in a cell.
-    fn enter(&mut self, cell: (i32, i32), body: u32) {
-        let bucket = self.bucket(cell);
-        self.entries.push(Entry { cell, body, before: self.heads[bucket] });
-        self.heads[bucket] = self.entries.len() as u32 - 1;
-        self.used[bucket / 64] |= 1 << (bucket % 64);
-    }
-
-    /// Calls `see` for the bodies already in a cell.
-    fn meet(&self, cell: (i32, i32), mut see: impl FnMut(u32)) {
-        let bucket = self.bucket(cell);
-        if self.used[bucket / 64] >> (bucket % 64) & 1 == 0 {
-            return;
-        }
-        let mut at = self.heads[bucket];
-        while at != NO_ENTRY {
-            let entry = self.entries[at as usize];
-            if entry.cell == cell {
-                see(entry.body);
-            }
-            at = entry.before;
-        }
-    }
 }
 
 /// A body and its way in this tick.
@@ -238,19 +182,39 @@ impl TouchScratch {
         let roles = roles(state, compiled);
         let count = |role: &Role| state.kinds[role.kind.index()].len();
         let entering: usize = roles.iter().filter(|r| r.enters).map(count).sum();
+        if entering == 0 {
+            return Vec::new();
+        }
+        let reach_of = |role: &Role| reach(&program.kinds[role.kind.index()]);
+        let widest = roles.iter().map(reach_of).fold(0.0, f64::max);
+        let grid = Grid::new(&program.arena, widest, entering);
+        let only_looks = |role: &&Role| role.looks && !role.enters;
+        let looks_out = roles.iter().filter(only_looks).map(reach_of).reduce(f64::max);
         self.bodies.clear();
-        self.cells.clear(entering);
-        let grid = Grid::new(program, &roles);
+        self.cells.clear(entering, &grid, looks_out);
         let mut meetings = Vec::new();
         for role in &roles {
             let (columns, kind) =
                 (&state.kinds[role.kind.index()], &program.kinds[role.kind.index()]);
-            for row in 0..columns.len() {
-                if columns.is_active(row) {
-                    let body = placed(role.kind, row, kind, columns, program);
-                    self.one(state, compiled, &grid, (role, body), &mut meetings);
-                }
+            // Most that only look find nothing near: they cost no more than this.
+            let mut rows = std::mem::take(&mut self.rows);
+            rows.clear();
+            match role.enters {
+                true => rows.extend(0..columns.len() as u32),
+                false => self.cells.near_rows(&grid, columns, &mut rows),
             }
+            let (reach, resting) = (reach(kind), columns.resting_count > 0);
+            for row in rows.iter().map(|row| *row as usize) {
+                if resting && !columns.is_active(row) {
+                    continue;
+                }
+                let old = (columns.old_x[row], columns.old_y[row]);
+                let way = space::way(&program.arena, old, (columns.x[row], columns.y[row]));
+                let body = placed(role.kind, row, kind, columns, way);
+                let span = grid.span(way, reach);
+                self.one(state, compiled, (&grid, span), (role, body), &mut meetings);
+            }
+            self.rows = rows;
         }
         meetings
     }
@@ -261,18 +225,17 @@ impl TouchScratch {
         &mut self,
         state: &State,
         compiled: &Compiled,
-        grid: &Grid,
+        (grid, (across, up)): (&Grid, Span),
         (role, body): (&Role, Placed),
         meetings: &mut Vec<Meeting>,
     ) {
         let arena = &compiled.program.arena;
-        let (across, up) = grid.span(&body);
         let (bodies, cells) = (&self.bodies, &mut self.cells);
         for cx in across.0..=across.1 {
             for cy in up.0..=up.1 {
                 let cell = grid.wrapped(cx, cy);
                 if role.looks {
-                    cells.meet(cell, |other| {
+                    cells.meet(grid, cell, |other| {
                         let other = &bodies[other as usize];
                         // Solids that were born of each other are followed until they are apart.
                         let watched = compiled.notices.pair(body.kind, other.kind)
@@ -283,58 +246,14 @@ impl TouchScratch {
                     });
                 }
                 if role.enters {
-                    cells.enter(cell, bodies.len() as u32);
+                    cells.enter(grid, cell, bodies.len() as u32);
                 }
             }
         }
         if role.enters {
+            self.cells.mark_near(grid, (body.old, body.new), body.reach);
             self.bodies.push(body);
         }
-    }
-}
-
-/// The cells of an arena.
-struct Grid {
-    low: (f64, f64),
-    /// Width and height of a cell in u.
-    cell: (f64, f64),
-    /// How many go around, on an axis that wraps.
-    around: (Option<i32>, Option<i32>),
-}
-
-impl Grid {
-    fn new(program: &Program, roles: &[Role]) -> Grid {
-        let arena = &program.arena;
-        let reach = roles.iter().map(|r| reach(&program.kinds[r.kind.index()]));
-        let size = cell_size(reach.fold(0.0, f64::max), arena.size());
-        let (wrap_x, wrap_y) = space::wraps(arena);
-        // On a wrapped axis a whole number of cells goes around.
-        let around = |wraps: bool, length: f64| wraps.then(|| ((length / size) as i32).max(1));
-        let around = (around(wrap_x, arena.size().0), around(wrap_y, arena.size().1));
-        let length =
-            |around: Option<i32>, length: f64| around.map_or(size, |n| length / f64::from(n));
-        let cell = (length(around.0, arena.size().0), length(around.1, arena.size().1));
-        Grid { low: arena.low, cell, around }
-    }
-
-    /// The cells the way of a body lies in: from where to where across, and up.
-    fn span(&self, body: &Placed) -> ((i32, i32), (i32, i32)) {
-        let span = |old: f64, new: f64, low: f64, cell: f64, around: Option<i32>| {
-            let cell_of = |place: f64| ((place - low) / cell).floor() as i32;
-            let first = cell_of(old.min(new) - body.reach);
-            let last = cell_of(old.max(new) + body.reach);
-            // Never around twice.
-            (first, around.map_or(last, |n| last.min(first + n - 1)))
-        };
-        (
-            span(body.old.0, body.new.0, self.low.0, self.cell.0, self.around.0),
-            span(body.old.1, body.new.1, self.low.1, self.cell.1, self.around.1),
-        )
-    }
-
-    fn wrapped(&self, x: i32, y: i32) -> (i32, i32) {
-        let wrapped = |at: i32, around: Option<i32>| around.map_or(at, |n| at.rem_euclid(n));
-        (wrapped(x, self.around.0), wrapped(y, self.around.1))
     }
 }
 
@@ -343,20 +262,10 @@ fn reach(kind: &Kind) -> f64 {
     kind.body.reach() + if kind.matter.solid { SKIN_LEAVE } else { 0.0 }
 }
 
-fn placed(kind: KindId, row: usize, what: &Kind, columns: &Columns, program: &Program) -> Placed {
+fn placed(kind: KindId, row: usize, what: &Kind, columns: &Columns, (old, new): Way) -> Placed {
     let shape = Shape::of(&what.body, columns.heading[row]);
     let solid = what.matter.solid;
-    let new = (columns.x[row], columns.y[row]);
-    // The way may have crossed the seam: take the short one, and end where it ends.
-    let way = space::offset(&program.arena, (columns.old_x[row], columns.old_y[row]), new);
-    let old = (new.0 - way.0, new.1 - way.1);
     Placed { kind, row: row as u32, shape, old, new, reach: reach(what), solid }
-}
-
-/// A cell is twice as wide as the largest body, so that most bodies lie in one or two.
-fn cell_size(reach: f64, arena: (f64, f64)) -> f64 {
-    let least = arena.0.max(arena.1) / 1024.0;
-    (reach * 4.0).max(least)
 }
 
 /// Whether one is the other's maker, or both are of one request.

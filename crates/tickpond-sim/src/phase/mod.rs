@@ -4,6 +4,7 @@
 mod active;
 mod attach;
 mod births;
+mod cells;
 mod clocks;
 mod close;
 mod contact;

@@ -93,6 +93,15 @@ macro_rules! columns {
                 $(self.$lname.push_usual();)*
             }
 
+            /// How many bytes a copy takes: columns that are not stored take none.
+            pub(super) fn bytes(&self) -> usize {
+                let mut bytes = 0;
+                $(bytes += size_of_val(&self.$name[..]);)*
+                $(bytes += self.$lname.stored().map_or(0, |values| size_of_val(values));)*
+                let words = self.vars.len() + self.clocks.len() + self.tracks.len() * 5;
+                bytes + words * self.len() * size_of::<u64>()
+            }
+
             /// Drops these rows, which are ascending; the others close up, in their order.
             fn drop_rows(&mut self, gone: &[usize]) {
                 $(close_up(&mut self.$name, gone);)*

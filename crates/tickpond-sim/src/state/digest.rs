@@ -164,6 +164,7 @@ pub(super) fn digest(state: &State) -> u64 {
     for trace in &state.traces {
         d.numbers(&[trace.from.0, trace.from.1, trace.to.0, trace.to.1]);
         d.words([trace.since, trace.until]);
+        d.maybe(trace.radius);
     }
     if let Some(solids) = &state.solids {
         d.words(solids.words());

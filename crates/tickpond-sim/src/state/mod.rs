@@ -228,6 +228,17 @@ impl State {
         digest::digest(self)
     }
 
+    /// About how many bytes a copy takes, without the little things that do not grow with the crowd.
+    pub fn bytes(&self) -> usize {
+        let entities: usize = self.kinds.iter().map(Columns::bytes).sum();
+        let requests = size_of_val(&self.births[..])
+            + size_of_val(&self.letters[..])
+            + size_of_val(&self.waits[..])
+            + size_of_val(&self.contacts[..]);
+        let solids = self.solids.as_ref().map_or(0, |solids| solids.bytes());
+        entities + self.slots.bytes() + requests + solids + size_of_val(&self.fired[..]) + 4096
+    }
+
     /// How many of a kind are in a state of a track.
     pub fn in_state(&self, kind: KindId, track: usize, state: u64) -> usize {
         let columns = &self.kinds[kind.index()];

@@ -192,13 +192,15 @@ pub struct Attachment {
     pub outlives: bool,
 }
 
-/// A ray that is shown for a while.
+/// A ray or the reach of a blast that is shown for a while.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub struct Trace {
-    /// Where it begins.
+    /// Where a ray begins; the middle of a blast.
     pub from: (f64, f64),
-    /// Where it ends.
+    /// Where a ray ends; the middle of a blast.
     pub to: (f64, f64),
+    /// How far a blast reaches, in u; `None` for a ray.
+    pub radius: Option<f64>,
     /// The tick it was cast in.
     pub since: u64,
     /// The tick from which it is no longer shown.

@@ -50,6 +50,11 @@ pub struct Slots {
 }
 
 impl Slots {
+    /// How many bytes a copy takes.
+    pub(super) fn bytes(&self) -> usize {
+        size_of_val(&self.slots[..]) + size_of_val(&self.free[..])
+    }
+
     pub(crate) fn take(&mut self, kind: KindId, row: u32) -> EntityId {
         let at = match self.free.pop() {
             Some(at) => at as usize,

@@ -14,9 +14,12 @@ use crate::phase::{self, Shape};
 use crate::space;
 use crate::state::{
     ActiveRequest, AttachRequest, Attachment, EndRequest, EntityId, HealthRequest, NEVER,
-    PlaceRequest, PushRequest,
+    PlaceRequest, PushRequest, Trace,
 };
 use crate::vm::outbox::Become;
+
+/// How long the reach of a blast is shown, in s.
+const BLAST_SHOWN: f64 = 0.3;
 
 /// One that a blast meets.
 struct Met {
@@ -278,6 +281,10 @@ impl Run<'_> {
             out.stop(Guard::NotFinite, out.last_site);
             return;
         }
+        let since = state.tick;
+        let until = since + tickpond_lang::program::ticks(BLAST_SHOWN, program.rate);
+        let trace = Trace { from: at, to: at, radius: Some(radius), since, until };
+        out.traces.push((self.key(block, lane), trace));
         let who = self.asker(block, lane);
         let maker = self.columns().maker[block.rows[lane] as usize];
         let mut met: Vec<Met> = Vec::new();

@@ -184,7 +184,7 @@ impl Run<'_> {
                         tickpond_lang::program::ticks(time, self.world.compiled.program.rate);
                     let until = since.saturating_add(time);
                     let key = self.key(block, lane);
-                    out.traces.push((key, Trace { from, to: (x, y), since, until }));
+                    out.traces.push((key, Trace { from, to: (x, y), radius: None, since, until }));
                 }
             }
             Op::Blast(at) => self.blast(block, lanes, *at, out),

@@ -68,7 +68,7 @@ impl App {
             Action::Reverse => self.reversed = !self.reversed,
             Action::TrendBefore => self.turn_trend(-1),
             Action::TrendAfter => self.turn_trend(1),
-            Action::Overlay => self.overlay = !self.overlay,
+            Action::Overlay => self.turn_overlay(),
             Action::Less => self.turn_knob(-1.0),
             Action::More => self.turn_knob(1.0),
             Action::MuchLess => self.turn_knob(-10.0),

@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
+use tickpond_lab::run::MOST_PASTS;
 use tickpond_sim::Who;
 
 use super::answers::{Sort, Trend, Wish};
@@ -119,7 +120,10 @@ pub struct App {
     /// The series of the chart that is looked at alone; 0 for all.
     pub series: usize,
     /// Whether the run before is drawn beneath.
-    pub overlay: bool,
+    pub overlay: usize,
+    /// Which of the lines that made or ended something at the chart's cursor was gone to last, and where
+    /// that was.
+    pub here_at: ((u64, u64), usize),
     /// The chosen row of checks and of knobs.
     pub check_at: usize,
     pub knob_at: usize,
@@ -174,7 +178,8 @@ impl App {
             reversed: false,
             trend: Trend::default(),
             series: 0,
-            overlay: true,
+            overlay: 1,
+            here_at: ((0, 0), 0),
             check_at: 0,
             knob_at: 0,
             drawer_top: 0,
@@ -520,6 +525,7 @@ impl App {
                     let line = self.tunables.get(self.knob_at).map(|t| t.line);
                     return self.go_to_line(line, None);
                 }
+                DrawerView::Trends => return self.follow_here(),
                 DrawerView::Anatomy => {
                     let lines = &self.snapshot.answer.anatomy;
                     let line = lines.get(self.drawer_top).and_then(|l| l.line());
@@ -532,6 +538,40 @@ impl App {
         let line =
             story.and_then(|s| if s.alive { s.born_line } else { s.end_line.or(s.born_line) });
         self.go_to_line(line, None)
+    }
+
+    /// One earlier run beneath the charts, all that are kept, or none.
+    pub(super) fn turn_overlay(&mut self) {
+        self.overlay = match self.overlay {
+            0 => 1,
+            1 => MOST_PASTS,
+            _ => 0,
+        };
+        let words = match self.overlay {
+            0 => "no earlier run beneath",
+            1 => "the run before beneath",
+            _ => "all earlier runs beneath, as many as are kept",
+        };
+        self.message = Some((words.into(), false));
+    }
+
+    /// To the next of the lines that made or ended something where the chart's cursor is.
+    fn follow_here(&mut self) -> Vec<Effect> {
+        let here = &self.snapshot.answer.here;
+        let lines: Vec<u32> = here.lines.iter().filter_map(|line| line.line).collect();
+        let Some(count) = std::num::NonZeroUsize::new(lines.len()) else {
+            let words = match self.snapshot.playing {
+                true => "pause first: then the lines of this moment are known",
+                false => "nothing was born or ended here by a line: , and . step",
+            };
+            self.message = Some((words.into(), false));
+            return Vec::new();
+        };
+        let at = if self.here_at.0 == here.ticks { (self.here_at.1 + 1) % count } else { 0 };
+        self.here_at = (here.ticks, at);
+        self.leave();
+        self.mark_line(Some(lines[at]));
+        Vec::new()
     }
 
     fn follow_feed(&mut self) -> Vec<Effect> {

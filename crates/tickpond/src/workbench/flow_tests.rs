@@ -8,6 +8,7 @@ use rstest::rstest;
 use tickpond_lab::{Run, RunOptions};
 
 use super::app::{App, Document, DrawerView, Effect};
+use super::befell::Befell;
 use super::keys::Place;
 use super::layout::{body, drawer_parts};
 use super::prompt::Prompt;
@@ -31,7 +32,7 @@ fn app() -> App {
     let mut run =
         Run::new(tickpond_lang::compile(TEXT).program.unwrap(), RunOptions::default()).unwrap();
     run.play_to(60);
-    app.observe(Arc::new(Snapshot::of(&run, 100, None)));
+    app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     app
 }
 
@@ -296,7 +297,7 @@ fn a_pond_without_inputs_says_how_to_get_one() {
     let mut app = app();
     let run =
         Run::new(tickpond_lang::compile(text).program.unwrap(), RunOptions::default()).unwrap();
-    app.observe(Arc::new(Snapshot::of(&run, 100, None)));
+    app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     press(&mut app, KeyCode::Char('p'));
     assert!(!app.controls.on);
     assert!(app.message.as_ref().unwrap().0.contains("add `input"));

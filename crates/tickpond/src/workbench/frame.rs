@@ -8,6 +8,7 @@ use tickpond_lab::Run;
 
 use super::answers::{Answer, Known};
 use super::app::{App, Document, DrawerView, Effect};
+use super::befell::Befell;
 use super::keys::Place;
 use super::palette::Palette;
 use super::settings::Theme;
@@ -19,6 +20,7 @@ use super::{layout, screen};
 pub struct FrameApp {
     app: App,
     known: Known,
+    befell: Befell,
 }
 
 impl FrameApp {
@@ -27,7 +29,7 @@ impl FrameApp {
         app.place = Place::Drawer;
         app.resize(area);
         app.compile();
-        FrameApp { app, known: Known::default() }
+        FrameApp { app, known: Known::default(), befell: Befell::default() }
     }
 
     pub fn views() -> Vec<&'static str> {
@@ -43,7 +45,7 @@ impl FrameApp {
         let focus = run.state().kinds.iter().enumerate().skip(1).find(|(_, c)| !c.is_empty());
         let focus =
             focus.map(|(k, _)| run.state().who_at(tickpond_lang::program::KindId(k as u32), 0));
-        let mut seen = Snapshot::of(run, usize::from(columns), focus);
+        let mut seen = Snapshot::of(run, usize::from(columns), focus, &mut self.befell);
         let wish = self.app.wish().into_iter().find_map(|effect| match effect {
             Effect::Tell(Command::Want(wish)) => Some(*wish),
             _ => None,

@@ -1,7 +1,10 @@
 //! Lives side by side: a lane for each, with what befell it and how it ended.
 
+use std::collections::BTreeSet;
+
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
+use ratatui::style::{Modifier, Style};
 use tickpond_lab::lifelines::Lane;
 use tickpond_sim::What;
 
@@ -40,6 +43,30 @@ fn mark(what: What) -> Option<(&'static str, Role)> {
     })
 }
 
+/// The names of the states that are drawn, each once, in the order of the alphabet: the colours stay.
+fn states_of(lanes: &[Lane]) -> Vec<&str> {
+    let names = lanes.iter().flat_map(|lane| &lane.states).map(|(_, name)| name.as_str());
+    names.collect::<BTreeSet<&str>>().into_iter().collect()
+}
+
+fn state_style(states: &[&str], state: &str, palette: &Palette) -> Style {
+    let at = states.iter().position(|name| *name == state).unwrap_or(0);
+    palette.kind(None, at + 1)
+}
+
+/// Names the states in their colours, over the lanes' beginning.
+fn name_states(states: &[&str], row: Rect, cells: &mut Cells, palette: &Palette) {
+    let mut x = row.x;
+    for state in states {
+        let room = usize::from(row.right().saturating_sub(x));
+        if room < state.len() + 12 {
+            return;
+        }
+        let style = state_style(states, state, palette);
+        x = cells.set_stringn(x, row.y, format!("━ {state}  "), room, style).0;
+    }
+}
+
 /// Draws the lanes, the eldest first, over the ticks before the present one.
 pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let width = usize::from(area.width);
@@ -51,12 +78,18 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let (from, to) = answer.span;
     let seconds = |tick: u64| tick as f64 / rate;
     let legend = "x hurt  m heard  s sent  ? unheard  last: its cause";
+    let states = states_of(&answer.lanes);
     let left = format!("{:<15}{:.1} s", "name", seconds(from));
     let right = format!("{:.1} s", seconds(to));
     let room = width.saturating_sub(left.len() + right.len() + 2);
-    let legend = if legend.len() < room { legend } else { "" };
-    let head = format!("{left}{legend:^room$}  {right}");
+    let named: usize = states.iter().map(|state| state.chars().count() + 4).sum();
+    let legend = if legend.len() + named < room { legend } else { "" };
+    let head = match named {
+        0 => format!("{left}{legend:^room$}  {right}"),
+        _ => format!("{left}{legend:>room$}  {right}"),
+    };
     cells.set_stringn(area.x, area.y, head, width, palette.style(Role::Faint));
+    name_states(&states, Rect { x: area.x + left.len() as u16 + 1, ..area }, cells, palette);
     if answer.lanes.is_empty() {
         let words = match app.filter.as_str() {
             "" => "nobody has lived yet: `place` something, and play".to_string(),
@@ -69,13 +102,13 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     for (row, lane) in answer.lanes.iter().skip(top).take(usize::from(area.height) - 1).enumerate()
     {
         let line = Rect { y: area.y + 1 + row as u16, height: 1, ..area };
-        draw_lane(app, lane, (from, to), line, cells, palette);
+        draw_lane(app, (lane, &states), (from, to), line, cells, palette);
     }
 }
 
 fn draw_lane(
     app: &App,
-    lane: &Lane,
+    (lane, states): (&Lane, &[&str]),
     (from, to): (u64, u64),
     line: Rect,
     cells: &mut Cells,
@@ -104,15 +137,16 @@ fn draw_lane(
         cells.set_string(first, line.y, "├", colour);
     }
     for (at, (tick, state)) in lane.states.iter().enumerate() {
-        // The state's first letter stands where it began; its stretch is drawn stronger every other time.
+        // A state has its own colour; its first letter stands where it began, and its stretch is drawn
+        // stronger every other time: told apart without colour, too.
         let until = lane.states.get(at + 1).map_or(end, |next| next.0);
-        if at % 2 == 0 {
-            for column in column(*tick)..=column(until) {
-                cells.set_string(column, line.y, "━", colour);
-            }
+        let style = state_style(states, state, palette);
+        let stroke = if at % 2 == 0 { "━" } else { "─" };
+        for column in column(*tick)..=column(until) {
+            cells.set_string(column, line.y, stroke, style);
         }
         let letter: String = state.chars().take(1).collect();
-        cells.set_string(column(*tick), line.y, letter, palette.style(Role::Strong));
+        cells.set_string(column(*tick), line.y, letter, style.add_modifier(Modifier::BOLD));
     }
     for (tick, what) in &lane.marks {
         if let Some((glyph, role)) = mark(*what) {

@@ -10,6 +10,7 @@ mod anatomy;
 mod answers;
 mod app;
 mod arena;
+mod befell;
 mod checks;
 mod controls;
 mod drawer;

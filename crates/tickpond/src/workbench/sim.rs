@@ -12,6 +12,7 @@ use tickpond_lang::program::Program;
 use tickpond_sim::Who;
 
 use super::answers::{Answer, Known, Wish};
+use super::befell::Befell;
 use super::snapshot::{self, Notice, Snapshot};
 use super::stops::Stops;
 use crate::drawing::{Format, write_drawing};
@@ -134,6 +135,7 @@ struct Worker {
     notice: Option<Notice>,
     wish: Wish,
     known: Known,
+    befell: Befell,
     stops: Stops,
     recording: Option<u64>,
     tape: Option<String>,
@@ -161,6 +163,7 @@ impl Worker {
             notice: None,
             wish: Wish::default(),
             known: Known::default(),
+            befell: Befell::default(),
             stops: Stops::default(),
             recording: None,
             tape: None,
@@ -385,7 +388,8 @@ impl Worker {
     fn publish(&mut self) {
         let stands = !self.playing;
         let seen = self.run.as_mut().map(|run| {
-            let mut seen = Snapshot::of(run, self.strip_width, self.focus);
+            run.recall();
+            let mut seen = Snapshot::of(run, self.strip_width, self.focus, &mut self.befell);
             seen.answer = Answer::of(run, &self.wish, &mut self.known, &seen.entities, stands);
             seen.feed = snapshot::feed(run, &self.wish.feed);
             seen

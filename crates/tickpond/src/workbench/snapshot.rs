@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use tickpond_lab::Run;
+use tickpond_lab::counts::Counts;
 use tickpond_lab::files::name_of;
 use tickpond_lab::judge::Outcome;
 use tickpond_lang::program::{Cause, KindId, Program, Role};
@@ -10,6 +11,7 @@ use tickpond_sim::vm::number_text;
 use tickpond_sim::{Event, Phase, What, Who};
 
 use super::answers::Answer;
+use super::befell::Befell;
 
 /// Most lines of the feed that are handed to the screen.
 const FEED_LINES: usize = 600;
@@ -73,11 +75,13 @@ pub struct StopAt {
     pub met: Option<u64>,
 }
 
-/// A ray that is shown for a while.
+/// A ray or the reach of a blast that is shown for a while.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Trace {
     pub from: (f64, f64),
     pub to: (f64, f64),
+    /// How far a blast reaches, in u.
+    pub radius: Option<f64>,
     /// The share of its time that is left, `0.0..=1.0`.
     pub left: f64,
 }
@@ -190,7 +194,7 @@ pub struct Mark {
 impl Snapshot {
     /// A run at its present place, at normal speed, with a time strip of so many columns and the
     /// story of one entity.
-    pub fn of(run: &Run, columns: usize, focus: Option<Who>) -> Snapshot {
+    pub fn of(run: &Run, columns: usize, focus: Option<Who>, befell: &mut Befell) -> Snapshot {
         let (state, program) = (run.state(), run.program());
         let held =
             program.inputs.iter().enumerate().filter(|(i, _)| state.input.held >> i & 1 == 1);
@@ -206,7 +210,7 @@ impl Snapshot {
             feed: feed(run, ""),
             fired: state.fired.clone(),
             checks: checks(run),
-            story: focus.and_then(|who| story(run, who)),
+            story: focus.and_then(|who| story(run, who, befell)),
             stopped: state.stopped.as_ref().map(|s| StopLine {
                 tick: s.tick,
                 words: s.guard.words().to_string(),
@@ -234,7 +238,7 @@ fn traces(run: &Run) -> Vec<Trace> {
         .map(|trace| {
             let whole = (trace.until - trace.since).max(1) as f64;
             let left = trace.until.saturating_sub(tick) as f64 / whole;
-            Trace { from: trace.from, to: trace.to, left: left.min(1.0) }
+            Trace { from: trace.from, to: trace.to, radius: trace.radius, left: left.min(1.0) }
         })
         .collect()
 }
@@ -263,28 +267,29 @@ pub fn entities(run: &Run) -> Vec<Seen> {
     seen
 }
 
-/// The run in so many columns. Costs the ticks played.
+/// The run in so many columns. Costs the columns and the kinds, and hardly more for a longer run.
 pub fn strip(run: &Run, columns: usize) -> Strip {
     let record = run.record();
     let columns = columns.clamp(1, 400);
     // A short run does not stretch over the whole strip at once: it grows into it, and beside the
     // run before it has that one's scale.
-    let ghost_len = run.ghost().map_or(0, <[u32]>::len);
+    let past = run.past().map(|past| &past.record);
+    let ghost_len = past.map_or(0, |past| past.len);
     let ticks = record.len.max(ghost_len).max(columns * 2);
     let per = ticks as f64 / columns as f64;
     let used = ((record.len as f64 / per).ceil() as usize).min(columns);
     let last_of = |column: usize, len: usize| {
         ((((column + 1) as f64 * per) as usize).max(1) - 1).min(len.saturating_sub(1))
     };
-    let shown: Vec<_> = record.kinds.iter().filter(|s| s.born.iter().any(|n| *n > 0)).collect();
-    let sum = |values: &[u32], column: usize| -> u32 {
+    let shown: Vec<_> = record.kinds.iter().filter(|s| s.ever_lived()).collect();
+    let sum = |values: &Counts, column: usize| -> u32 {
         let from = (column as f64 * per) as usize;
         let to = (last_of(column, values.len()) + 1).min(values.len());
-        values.get(from..to).map_or(0, |v| v.iter().sum())
+        values.sum(from..to) as u32
     };
     let mut strip = Strip { ticks_per_column: per, ..Strip::default() };
     for series in &shown {
-        strip.kinds.push((series.name.clone(), series.live.iter().max().copied().unwrap_or(0)));
+        strip.kinds.push((series.name.clone(), series.live.peak(0..record.len)));
     }
     for column in 0..used {
         let at = last_of(column, record.len);
@@ -292,9 +297,9 @@ pub fn strip(run: &Run, columns: usize) -> Strip {
         strip.born.push(shown.iter().map(|s| sum(&s.born, column)).sum());
         strip.ended.push(shown.iter().map(|s| sum(&s.ended, column)).sum());
     }
-    if let Some(ghost) = run.ghost() {
-        let known = ((ghost.len() as f64 / per).ceil() as usize).min(columns);
-        strip.ghost = (0..known).map(|column| ghost[last_of(column, ghost.len())]).collect();
+    if let Some(ghost) = past {
+        let known = ((ghost.len as f64 / per).ceil() as usize).min(columns);
+        strip.ghost = (0..known).map(|column| ghost.total(last_of(column, ghost.len))).collect();
     }
     let totals = strip.live.iter().map(|c| c.iter().sum::<u32>());
     strip.top = totals.chain(strip.ghost.iter().copied()).max().unwrap_or(0);
@@ -306,7 +311,7 @@ pub fn strip(run: &Run, columns: usize) -> Strip {
 /// is `line:12`, the name of an event, of a phase, or a part of what the line says; with `-` before it, it
 /// must not fit.
 pub fn feed(run: &Run, filter: &str) -> Vec<FeedLine> {
-    let events = run.record().events_until(run.tick());
+    let events = run.events();
     let words: Vec<&str> = filter.split_whitespace().collect();
     let mut lines: Vec<FeedLine> = Vec::new();
     for event in events.iter().rev().take(FEED_LOOKS) {
@@ -399,20 +404,12 @@ pub fn checks(run: &Run) -> Vec<CheckLine> {
 }
 
 /// What is known of one entity, alive or not.
-pub fn story(run: &Run, who: Who) -> Option<Story> {
+pub fn story(run: &Run, who: Who, befell: &mut Befell) -> Option<Story> {
     let (state, program) = (run.state(), run.program());
     if who.kind.index() >= program.kinds.len() {
         return None;
     }
-    let mine = |e: &&Event| {
-        e.who.id == who.id && e.who.kind == who.kind
-            || e.other.is_some_and(|o| o.id == who.id) && e.what == What::Touched
-    };
-    let events = run.record().events_until(run.tick());
-    // Nothing befell it before its birth.
-    let born = state.find(who.id).map(|(kind, row)| state.kinds[kind.index()].born[row]);
-    let from = born.map_or(0, |tick| events.partition_point(|e| e.tick < tick));
-    let own: Vec<&Event> = events[from..].iter().filter(mine).collect();
+    let own = befell.of(run, who);
     let line_of = |what: What| {
         let event = own.iter().find(|e| e.what == what && e.who.id == who.id)?;
         event.site.map(|site| run.program_at(event.tick).line_of(site))
@@ -509,7 +506,7 @@ pub fn marks(run: &Run) -> Vec<Mark> {
     let (now, rate) = (run.tick(), run.program().rate);
     let from = now.saturating_sub((rate * 0.5) as u64);
     let state = run.state();
-    let events = run.record().events_until(now);
+    let events = run.events();
     let start = events.partition_point(|e| e.tick < from);
     let mut marks = Vec::new();
     for event in events[start..].iter().rev().take(400) {

@@ -10,6 +10,7 @@ use rstest::rstest;
 use tickpond_lab::{Run, RunOptions};
 
 use super::app::{App, Document, DrawerView, Effect};
+use super::befell::Befell;
 use super::keys::Place;
 use super::menu::Menu;
 use super::palette::Palette;
@@ -41,7 +42,7 @@ fn played(ticks: u64, width: u16, height: u16) -> App {
 
 fn snapshot_of(run: &Run, columns: usize) -> Snapshot {
     let who = snapshot::entities(run).first().map(|s| s.who);
-    Snapshot::of(run, columns, who)
+    Snapshot::of(run, columns, who, &mut Befell::default())
 }
 
 fn frame(app: &App) -> String {
@@ -102,7 +103,7 @@ fn answered(mut app: App, ticks: u64, fire: bool) -> App {
     }
     run.play_to(ticks / 2);
     let text = ponds::shipped("dusk").unwrap().replace("knob flock  = 6 ", "knob flock  = 12");
-    if app.overlay && app.drawer == DrawerView::Trends {
+    if app.overlay > 0 && app.drawer == DrawerView::Trends {
         run.play_to(ticks);
         run.seek(ticks / 4);
         run.edit(tickpond_lang::compile(&text).program.unwrap()).unwrap();
@@ -594,6 +595,6 @@ fn a_guard_that_stops_the_play_is_told_with_its_line() {
     let program = tickpond_lang::compile(text).program.unwrap();
     let mut run = Run::new(program, RunOptions::default()).unwrap();
     run.play_to(100);
-    app.observe(Arc::new(Snapshot::of(&run, 100, None)));
+    app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     assert!(frame(&app).contains("paused: the pond is full: its entity limit is reached, line 2"));
 }

@@ -23,7 +23,7 @@ fn plot(area: Rect) -> Rect {
         x: area.x + SCALE,
         y: area.y + 1,
         width: area.width.saturating_sub(SCALE + legend),
-        height: area.height.saturating_sub(2),
+        height: area.height.saturating_sub(3),
     }
 }
 
@@ -41,8 +41,11 @@ pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
 
 /// The style and the mark of a series: told apart without colour, too.
 fn style_of(app: &App, series: &TrendSeries, at: usize, palette: &Palette) -> Style {
-    if series.is_before {
-        return palette.style(Role::Ghost);
+    if let Some(number) = series.past {
+        let newest = newest_past(app) == Some(number);
+        // Among several each has its own colour; the run before is always drawn as elsewhere.
+        let style = palette.kind(None, number as usize * 3 + 1);
+        return if newest { palette.style(Role::Ghost) } else { style };
     }
     let program = app.snapshot.program.as_ref();
     let kind = series.kind.as_deref().and_then(|name| {
@@ -53,6 +56,12 @@ fn style_of(app: &App, series: &TrendSeries, at: usize, palette: &Palette) -> St
     // Several lines of one kind must differ.
     let alone = matches!(app.trend, Trend::Counts | Trend::Lives);
     kind.filter(|_| alone).unwrap_or_else(|| palette.kind(None, at))
+}
+
+/// The number of the run before, if it is drawn.
+fn newest_past(app: &App) -> Option<u64> {
+    let chart = app.snapshot.answer.chart.as_ref()?;
+    chart.series.iter().filter_map(|s| s.past).max()
 }
 
 /// Draws the chart the drawer wishes for.
@@ -94,6 +103,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         })
         .render(plot, cells);
     scale(chart, plot, cells, palette);
+    here(app, Rect { y: plot.bottom() + 1, height: 1, ..area }, cells, palette);
     names(app, chart, area, plot, cells, palette);
 }
 
@@ -148,16 +158,48 @@ fn scale(chart: &Chart, plot: Rect, cells: &mut Cells, palette: &Palette) {
     }
 }
 
-/// The lines' names with their newest values, those of this run only.
+/// What was born and ended where the cursor is, and by which lines.
+fn here(app: &App, row: Rect, cells: &mut Cells, palette: &Palette) {
+    let (here, rate) = (&app.snapshot.answer.here, app.snapshot.program.as_ref().map(|p| p.rate));
+    let (Some(rate), (from, until)) = (rate, here.ticks) else { return };
+    if until <= from {
+        return;
+    }
+    let seconds = |tick: u64| tick as f64 / rate;
+    let when = match until - from {
+        1 => format!("at {:.2} s: ", seconds(from)),
+        _ => format!("from {:.2} to {:.2} s: ", seconds(from), seconds(until)),
+    };
+    let (mut x, end) = (row.x, row.right());
+    let mut put = |words: &str, style: Style| {
+        let room = usize::from(end.saturating_sub(x));
+        x = cells.set_stringn(x, row.y, words, room, style).0;
+    };
+    put(&when, palette.style(Role::Faint));
+    if here.lines.is_empty() {
+        put("nothing was born, nothing ended", palette.style(Role::Faint));
+    }
+    for line in &here.lines {
+        let (sign, what, role) = match line.cause {
+            None => ('+', String::new(), Role::Birth),
+            Some(cause) => ('−', format!(" by {}", cause.name()), Role::End),
+        };
+        put(&format!("{sign}{} {}{what}", line.count, line.kind), palette.style(role));
+        let place = line.line.map_or(String::new(), |line| format!(" line {line}"));
+        put(&format!("{place}   "), palette.style(Role::Plain));
+    }
+}
+
+/// The lines' names with their newest values, then the earlier runs that are drawn.
 fn names(app: &App, chart: &Chart, area: Rect, plot: Rect, cells: &mut Cells, palette: &Palette) {
     if plot.right() + 2 >= area.right() {
         return;
     }
     let x = plot.right() + 2;
     let room = usize::from(area.right() - x);
-    let before = chart.series.iter().filter(|s| s.is_before).count();
+    let before = chart.series.iter().filter(|s| s.past.is_some()).count();
     let own = chart.series.iter().enumerate().skip(before);
-    let rows = usize::from(area.height) - 1;
+    let rows = usize::from(plot.height) + 1;
     let count = chart.series.len() - before;
     for (row, (at, series)) in own.enumerate().take(rows) {
         let y = area.y + 1 + row as u16;
@@ -169,9 +211,21 @@ fn names(app: &App, chart: &Chart, area: Rect, plot: Rect, cells: &mut Cells, pa
         let text = format!("─ {:<15} {:>6}", clip(&series.name, 15), number(series.last));
         cells.set_stringn(x, y, text, room, style_of(app, series, at, palette));
     }
-    if before > 0 && count < rows {
-        let y = area.y + 1 + count as u16;
-        cells.set_stringn(x, y, "╌ run before (o)", room, palette.style(Role::Ghost));
+    let mut runs: Vec<&TrendSeries> = chart.series[..before].iter().rev().collect();
+    // With one line chosen each run has one value to tell.
+    let alone = count == 1;
+    runs.dedup_by_key(|s| s.past);
+    let newest = newest_past(app);
+    for (row, series) in (count..rows).zip(runs) {
+        let number_of = series.past.unwrap_or(0);
+        let name = match series.past == newest {
+            true => "run before (o)".to_string(),
+            false => format!("run {number_of}"),
+        };
+        let value = if alone { number(series.last) } else { String::new() };
+        let text = format!("╌ {name:<15} {value:>6}");
+        let style = style_of(app, series, 0, palette);
+        cells.set_stringn(x, area.y + 1 + row as u16, text.trim_end(), room, style);
     }
 }
 

@@ -62,7 +62,7 @@ pub fn anatomy(run: &mut Run) -> Vec<AnatomyLine> {
     let run = &*run;
     let program = run.program();
     let compiled = run.compiled();
-    let events = run.record().events_until(tick);
+    let events = run.events();
     let events = &events[events.partition_point(|e| e.tick < tick)..];
     let mut lines = Vec::new();
     for phase in PHASES {

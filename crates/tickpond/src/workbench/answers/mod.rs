@@ -1,18 +1,18 @@
 //! What the drawer asks of the simulation, and what it gets: only the view that is shown costs anything.
 
 mod anatomy;
+mod here;
 mod roster;
 mod trend;
 
 pub use anatomy::AnatomyLine;
+pub use here::Here;
 pub use roster::Sort;
 pub use trend::{Chart, Trend, TrendSeries};
 
-use std::sync::Arc;
-
+use tickpond_lab::Run;
 use tickpond_lab::lifelines::{Lane, lifelines};
 use tickpond_lab::past::changes;
-use tickpond_lab::{Past, Run};
 use tickpond_sim::Who;
 
 use super::app::DrawerView;
@@ -35,8 +35,8 @@ pub struct Wish {
     pub trend: Trend,
     /// The series that is looked at alone, counted around; none is 0.
     pub series: usize,
-    /// Whether the run before is drawn, too.
-    pub overlay: bool,
+    /// How many earlier runs are drawn, too; as many as are kept if that are fewer.
+    pub overlay: usize,
     /// Columns of the drawer's list.
     pub columns: usize,
 }
@@ -52,6 +52,8 @@ pub struct Answer {
     /// The ticks the lanes show.
     pub span: (u64, u64),
     pub chart: Option<Chart>,
+    /// What was born and ended where the chart's cursor is.
+    pub here: Here,
     pub anatomy: Vec<AnatomyLine>,
     /// What differs from the run before, in words, the largest difference first.
     pub changes: Vec<String>,
@@ -61,8 +63,8 @@ pub struct Answer {
 #[derive(Default)]
 pub struct Known {
     question: Question,
-    /// The runs that were compared, over how many ticks, and what differs.
-    changes: Option<(Arc<Past>, usize, u64, Vec<String>)>,
+    /// The run that was compared with, over how many ticks, and what differs.
+    changes: Option<(u64, usize, u64, Vec<String>)>,
 }
 
 impl Known {
@@ -72,14 +74,13 @@ impl Known {
         let len = past.record.len.min(run.record().len);
         let forgotten = run.record().forgotten();
         if let Some((known, ticks, seen, words)) = &self.changes
-            && Arc::ptr_eq(known, past)
-            && (*ticks, *seen) == (len, forgotten)
+            && (*known, *ticks, *seen) == (past.number, len, forgotten)
         {
             return words.clone();
         }
         let changes = changes(&past.record, run.record());
         let words: Vec<String> = changes.iter().map(|c| c.words()).collect();
-        self.changes = Some((past.clone(), len, forgotten, words.clone()));
+        self.changes = Some((past.number, len, forgotten, words.clone()));
         words
     }
 }
@@ -111,7 +112,11 @@ impl Answer {
                 answer.span = (from, tick);
                 answer.trouble = question.trouble.clone();
             }
-            DrawerView::Trends => answer.chart = Some(trend::chart(run, wish)),
+            DrawerView::Trends => {
+                let chart = trend::chart(run, wish);
+                answer.here = here::here(run, chart.per.filter(|_| stands));
+                answer.chart = Some(chart);
+            }
             DrawerView::Anatomy if stands => answer.anatomy = anatomy::anatomy(run),
             _ => {}
         }

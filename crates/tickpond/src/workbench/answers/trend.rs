@@ -1,8 +1,9 @@
 //! The charts of the drawer: counts, births and ends, causes, states, watches, lengths of life.
 
-use tickpond_lab::Run;
+use tickpond_lab::counts::Counts;
 use tickpond_lab::record::{Record, Series};
 use tickpond_lab::survival::survival;
+use tickpond_lab::{Past, Run};
 use tickpond_lang::program::Cause;
 
 use super::Wish;
@@ -47,8 +48,8 @@ pub struct TrendSeries {
     pub name: String,
     /// The kind it is about, by name: it has that one's colour.
     pub kind: Option<String>,
-    /// Of the run before.
-    pub is_before: bool,
+    /// The number of the earlier run it is of; `None` for this run.
+    pub past: Option<u64>,
     /// Seconds, and the value.
     pub points: Vec<(f64, f64)>,
     /// The newest value.
@@ -71,6 +72,8 @@ pub struct Chart {
     pub range: (f64, f64),
     /// Where the present tick is, in seconds; for charts over time.
     pub now: Option<f64>,
+    /// How many ticks a column stands for; for charts over time.
+    pub per: Option<f64>,
     /// Why it is empty, or something to add.
     pub remark: Option<String>,
 }
@@ -86,7 +89,7 @@ pub fn chart(run: &Run, wish: &Wish) -> Chart {
         Trend::Lives => lives(run, wish),
     };
     let names: Vec<String> =
-        chart.series.iter().filter(|s| !s.is_before).map(|s| s.name.clone()).collect();
+        chart.series.iter().filter(|s| s.past.is_none()).map(|s| s.name.clone()).collect();
     chart.names = names.len();
     if wish.series > 0 && !names.is_empty() {
         let chosen = names[(wish.series - 1) % names.len()].clone();
@@ -111,21 +114,79 @@ fn empty(trend: Trend) -> &'static str {
     }
 }
 
-type Line = (String, Option<String>, Vec<f64>);
+/// Numbers over time, and where they are kept.
+enum Values<'a> {
+    /// So many at the end of each tick.
+    Counts(&'a Counts),
+    /// How many in a second, of several series together; how many ticks a second has.
+    Rate(Vec<&'a Counts>, usize),
+    /// How many ends by a cause so far, of all kinds.
+    Ends(&'a [Series], Cause),
+    /// A watch.
+    Watch(&'a [f64]),
+}
 
-fn over_time(run: &Run, wish: &Wish, upright: &str, lines: fn(&Record, f64) -> Vec<Line>) -> Chart {
+impl Values<'_> {
+    /// How many ticks are known.
+    fn len(&self) -> usize {
+        match self {
+            Values::Counts(counts) => counts.len(),
+            Values::Rate(counts, _) => counts.first().map_or(0, |c| c.len()),
+            Values::Ends(kinds, _) => kinds.first().map_or(0, |s| s.live.len()),
+            Values::Watch(values) => values.len(),
+        }
+    }
+
+    /// The largest value in a stretch of ticks: a peak is never lost. A rate is that of the second up to
+    /// the end of the stretch; of a longer stretch the mean.
+    fn top(&self, from: usize, to: usize) -> Option<f64> {
+        match self {
+            Values::Counts(counts) => Some(f64::from(counts.peak(from..to))),
+            Values::Rate(counts, second) => {
+                let first = from.min(to.saturating_sub(*second));
+                let sum: u64 = counts.iter().map(|c| c.sum(first..to)).sum();
+                let seconds = ((to - first) as f64 / *second as f64).max(1.0);
+                Some(sum as f64 / seconds)
+            }
+            Values::Ends(kinds, cause) => {
+                Some(kinds.iter().map(|s| s.ended_by(*cause, to)).sum::<u64>() as f64)
+            }
+            Values::Watch(values) => {
+                values[from..to].iter().copied().filter(|v| v.is_finite()).reduce(f64::max)
+            }
+        }
+    }
+}
+
+/// A line of a chart: its name, the kind it is about, its numbers.
+type Line<'a> = (String, Option<String>, Values<'a>);
+
+/// The earlier runs that are drawn, the newest last.
+fn pasts<'a>(run: &'a Run, wish: &Wish) -> &'a [Past] {
+    let pasts = run.pasts();
+    &pasts[pasts.len().saturating_sub(wish.overlay)..]
+}
+
+fn over_time(
+    run: &Run,
+    wish: &Wish,
+    upright: &str,
+    lines: for<'a> fn(&'a Record, f64) -> Vec<Line<'a>>,
+) -> Chart {
     let rate = run.program().rate;
-    let past = run.past().filter(|_| wish.overlay);
-    let len = run.record().len.max(past.map_or(0, |p| p.record.len));
+    let pasts = pasts(run, wish);
+    let len = pasts.iter().map(|p| p.record.len).fold(run.record().len, usize::max);
     let columns = wish.columns.clamp(10, 400) * 2;
+    let per = (len as f64 / columns as f64).max(1.0);
     let mut series: Vec<TrendSeries> = Vec::new();
-    // The run before goes beneath.
-    for (record, is_before) in past.iter().map(|p| (&p.record, true)).chain([(run.record(), false)])
-    {
+    // The runs before go beneath.
+    let records = pasts.iter().map(|past| (&past.record, Some(past.number)));
+    for (record, past) in records.chain([(run.record(), None)]) {
         for (name, kind, values) in lines(record, rate) {
-            let points = thinned(&values, len, columns, rate);
-            let last = values.get(run.tick() as usize).or(values.last()).copied().unwrap_or(0.0);
-            series.push(TrendSeries { name, kind, is_before, points, last });
+            let points = thinned(&values, per, rate);
+            let now = (run.tick() as usize).min(values.len().saturating_sub(1));
+            let last = values.top(now, (now + 1).min(values.len())).unwrap_or(0.0);
+            series.push(TrendSeries { name, kind, past, points, last });
         }
     }
     Chart {
@@ -136,13 +197,13 @@ fn over_time(run: &Run, wish: &Wish, upright: &str, lines: fn(&Record, f64) -> V
         width: len as f64 / rate,
         range: (0.0, 1.0),
         now: Some(run.tick() as f64 / rate),
+        per: Some(per),
         remark: None,
     }
 }
 
-/// One point for each column, the largest of the values it stands for: a peak is never lost.
-fn thinned(values: &[f64], len: usize, columns: usize, rate: f64) -> Vec<(f64, f64)> {
-    let per = (len as f64 / columns as f64).max(1.0);
+/// One point for each column of so many ticks.
+fn thinned(values: &Values<'_>, per: f64, rate: f64) -> Vec<(f64, f64)> {
     let mut points = Vec::new();
     let mut column = 0;
     loop {
@@ -151,8 +212,7 @@ fn thinned(values: &[f64], len: usize, columns: usize, rate: f64) -> Vec<(f64, f
         if from >= to {
             return points;
         }
-        let value = values[from..to].iter().copied().filter(|v| v.is_finite()).reduce(f64::max);
-        if let Some(value) = value {
+        if let Some(value) = values.top(from, to) {
             points.push((from as f64 / rate, value));
         }
         column += 1;
@@ -160,115 +220,75 @@ fn thinned(values: &[f64], len: usize, columns: usize, rate: f64) -> Vec<(f64, f
 }
 
 fn lived(series: &&Series) -> bool {
-    series.born.iter().any(|n| *n > 0)
+    series.ever_lived()
 }
 
-fn counts(record: &Record, _: f64) -> Vec<Line> {
+fn counts(record: &Record, _: f64) -> Vec<Line<'_>> {
     let kinds = record.kinds.iter().filter(lived);
-    kinds
-        .map(|s| {
-            let values = s.live.iter().map(|n| f64::from(*n)).collect();
-            (s.name.clone(), Some(s.name.clone()), values)
-        })
-        .collect()
+    kinds.map(|s| (s.name.clone(), Some(s.name.clone()), Values::Counts(&s.live))).collect()
 }
 
-/// How many in the second up to each tick.
-fn per_second(values: &[u32], rate: f64) -> Vec<f64> {
-    let window = (rate.round() as usize).max(1);
-    let mut sum = 0u64;
-    values
-        .iter()
-        .enumerate()
-        .map(|(at, n)| {
-            sum += u64::from(*n);
-            if at >= window {
-                sum -= u64::from(values[at - window]);
-            }
-            sum as f64
-        })
-        .collect()
-}
-
-fn rates(record: &Record, rate: f64) -> Vec<Line> {
-    let sum = |pick: fn(&Series) -> &Vec<u32>| {
-        let mut all = vec![0u32; record.len];
-        for series in &record.kinds {
-            all.iter_mut().zip(pick(series)).for_each(|(sum, n)| *sum += n);
-        }
-        per_second(&all, rate)
-    };
+fn rates(record: &Record, rate: f64) -> Vec<Line<'_>> {
+    let second = (rate.round() as usize).max(1);
     if !record.kinds.iter().any(|s| lived(&s)) {
         return Vec::new();
     }
+    let born = record.kinds.iter().map(|s| &s.born).collect();
+    let ended = record.kinds.iter().map(|s| &s.ended).collect();
     let mut lines = vec![
-        ("born".to_string(), None, sum(|s| &s.born)),
-        ("ended".to_string(), None, sum(|s| &s.ended)),
+        ("born".to_string(), None, Values::Rate(born, second)),
+        ("ended".to_string(), None, Values::Rate(ended, second)),
     ];
     for series in record.kinds.iter().filter(lived) {
         let kind = Some(series.name.clone());
-        lines.push((format!("{} born", series.name), kind.clone(), per_second(&series.born, rate)));
-        lines.push((format!("{} ended", series.name), kind, per_second(&series.ended, rate)));
+        let (born, ended) = (vec![&series.born], vec![&series.ended]);
+        let name = &series.name;
+        lines.push((format!("{name} born"), kind.clone(), Values::Rate(born, second)));
+        lines.push((format!("{name} ended"), kind, Values::Rate(ended, second)));
     }
     lines
 }
 
-fn causes(record: &Record, _: f64) -> Vec<Line> {
-    let mut lines = Vec::new();
-    for cause in Cause::ALL {
-        let mut values = vec![0.0; record.len];
-        let ends = record.kinds.iter().flat_map(|s| &s.causes).filter(|(_, c)| *c == cause);
-        for (tick, _) in ends {
-            if let Some(value) = values.get_mut(*tick as usize) {
-                *value += 1.0;
-            }
-        }
-        let mut sum = 0.0;
-        values.iter_mut().for_each(|v| {
-            sum += *v;
-            *v = sum;
-        });
-        if sum > 0.0 {
-            lines.push((cause.name().to_string(), None, values));
-        }
-    }
-    lines
+fn causes(record: &Record, _: f64) -> Vec<Line<'_>> {
+    let known = Cause::ALL
+        .into_iter()
+        .filter(|cause| record.kinds.iter().any(|s| s.ended_by(*cause, record.len) > 0));
+    known.map(|c| (c.name().to_string(), None, Values::Ends(&record.kinds, c))).collect()
 }
 
-fn states(record: &Record, _: f64) -> Vec<Line> {
+fn states(record: &Record, _: f64) -> Vec<Line<'_>> {
     let kinds = record.kinds.iter().filter(lived);
     let lines = kinds.flat_map(|s| {
         s.states.iter().map(|(state, counts)| {
-            let values = counts.iter().map(|n| f64::from(*n)).collect();
-            (format!("{} {state}", s.name), Some(s.name.clone()), values)
+            (format!("{} {state}", s.name), Some(s.name.clone()), Values::Counts(counts))
         })
     });
     lines.collect()
 }
 
-fn watches(record: &Record, _: f64) -> Vec<Line> {
-    record.watches.iter().map(|w| (w.name.clone(), None, w.values.clone())).collect()
+fn watches(record: &Record, _: f64) -> Vec<Line<'_>> {
+    record.watches.iter().map(|w| (w.name.clone(), None, Values::Watch(&w.values))).collect()
 }
 
 /// The share of each kind that is alive at each age.
 fn lives(run: &Run, wish: &Wish) -> Chart {
     let (tick, rate) = (run.tick(), run.program().rate);
-    let past = run.past().filter(|_| wish.overlay);
     let mut chart =
         Chart { upright: "share alive".into(), across: "age (s)".into(), ..Chart::default() };
     let mut medians = Vec::new();
-    if let Some(past) = past {
+    for past in pasts(run, wish) {
         for series in past.record.kinds.iter().filter(lived) {
             let ended: Vec<u64> = series.lives.iter().map(|l| l.1).collect();
-            chart.series.push(curve(&series.name, &ended, &[], rate, true).0);
+            chart.series.push(curve(&series.name, &ended, &[], rate, Some(past.number)).0);
         }
     }
     for series in run.record().kinds.iter().filter(lived) {
-        let ended: Vec<u64> = series.lives.iter().filter(|l| l.0 <= tick).map(|l| l.1).collect();
+        let until = series.lives.partition_point(|l| l.0 <= tick);
+        let ended: Vec<u64> = series.lives[..until].iter().map(|l| l.1).collect();
         let columns = run.program().kind_named(&series.name).map(|k| &run.state().kinds[k.index()]);
         let alive: Vec<u64> =
             columns.map(|c| (0..c.len()).map(|row| c.age(row, tick)).collect()).unwrap_or_default();
-        let (line, median) = curve(&series.name, &ended, &alive, rate, false);
+        let (line, median) = curve(&series.name, &ended, &alive, rate, None);
         let half = median.map_or("over half alive".to_string(), |m| format!("median {m:.2} s"));
         medians.push(format!("{} {half}", series.name));
         chart.series.push(line);
@@ -284,7 +304,7 @@ fn curve(
     ended: &[u64],
     alive: &[u64],
     rate: f64,
-    is_before: bool,
+    past: Option<u64>,
 ) -> (TrendSeries, Option<f64>) {
     let found = survival(ended, alive);
     let mut points: Vec<(f64, f64)> = Vec::new();
@@ -298,6 +318,6 @@ fn curve(
     }
     let last = points.last().map_or(1.0, |p| p.1);
     let kind = Some(name.to_string());
-    let series = TrendSeries { name: name.to_string(), kind, is_before, points, last };
+    let series = TrendSeries { name: name.to_string(), kind, past, points, last };
     (series, found.median.map(|m| m as f64 / rate))
 }

@@ -47,7 +47,13 @@ pub fn draw(
     }
     for trace in snapshot.traces.iter().filter(|_| layers.rays) {
         let role = if trace.left > 0.5 { Role::Strong } else { Role::Faint };
-        line(&view, trace.from, trace.to, 1.0, &mut dots, palette.style(role));
+        match trace.radius {
+            Some(radius) => {
+                let role = if trace.left > 0.5 { Role::Caution } else { Role::Faint };
+                ring(&view, trace.from, radius, &mut dots, palette.style(role));
+            }
+            None => line(&view, trace.from, trace.to, 1.0, &mut dots, palette.style(role)),
+        }
     }
     for seen in &snapshot.entities {
         if layers.bodies {
@@ -254,6 +260,20 @@ fn line(view: &View, from: (f64, f64), to: (f64, f64), gap: f64, dots: &mut Dots
     }
 }
 
+/// A circle of dots around a place.
+fn ring(view: &View, at: (f64, f64), radius: f64, dots: &mut Dots, style: Style) {
+    if !view.is_near(at, radius) {
+        return;
+    }
+    let (cx, cy) = view.place(at);
+    let reach = radius * view.dots_per_u();
+    let steps = (reach * 6.0).clamp(8.0, 800.0) as u32;
+    for step in 0..steps {
+        let angle = f64::from(step) / f64::from(steps) * std::f64::consts::TAU;
+        dots.put(cx * 2.0 + reach * angle.cos(), cy * 4.0 + reach * angle.sin(), style);
+    }
+}
+
 fn spots(program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
     for spot in program.spots.iter().flat_map(|group| &group.spots) {
         if let Some((x, y)) = view.cell(spot.at) {
@@ -316,11 +336,7 @@ fn outline(seen: &Seen, program: &Program, view: &View, dots: &mut Dots, palette
     match kind.body {
         Body::None => {}
         Body::Circle { radius } => {
-            let steps = (radius * scale * 6.0).clamp(8.0, 400.0) as u32;
-            for step in 0..steps {
-                let angle = f64::from(step) / f64::from(steps) * std::f64::consts::TAU;
-                put(radius * angle.cos(), radius * angle.sin());
-            }
+            ring(view, seen.at, radius, dots, style);
         }
         Body::Box { half, upright } => {
             let heading = if upright { 0.0 } else { seen.heading };

@@ -94,7 +94,7 @@ impl Layers {
             ('z', "zones", &mut self.zones),
             ('m', "mounts", &mut self.mounts),
             ('v', "view", &mut self.sight),
-            ('r', "rays", &mut self.rays),
+            ('r', "rays and blasts", &mut self.rays),
         ]
     }
 

@@ -1,0 +1,305 @@
+//! A uniform grid over the arena, and what lies in its cells.
+
+use tickpond_lang::program::Arena;
+
+use crate::space;
+use crate::state::Columns;
+
+/// Where something was at the beginning of a tick, and where it is at its end, in u.
+pub(super) type Way = ((f64, f64), (f64, f64));
+
+/// Cells from where to where across, and from where to where up.
+pub(super) type Span = ((i32, i32), (i32, i32));
+
+/// What counts as going far in a tick, in cells.
+const STEP: f64 = 0.25;
+
+/// The cells of an arena.
+pub(super) struct Grid {
+    x: Axis,
+    y: Axis,
+}
+
+/// The cells along one axis.
+struct Axis {
+    low: f64,
+    length: f64,
+    /// Cells in a u.
+    per_unit: f64,
+    /// How many the arena is long.
+    count: i32,
+    wraps: bool,
+}
+
+impl Axis {
+    fn new(low: f64, length: f64, size: f64, wraps: bool) -> Axis {
+        let fitting = length / size;
+        // On a wrapped axis a whole number of cells goes around.
+        let count = if wraps { (fitting as i32).max(1) } else { (fitting.ceil() as i32).max(1) };
+        let per_unit = if wraps { f64::from(count) / length } else { 1.0 / size };
+        Axis { low, length, per_unit, count, wraps }
+    }
+
+    /// The cells a way along the axis lies in, its body's reach added.
+    #[inline]
+    fn span(&self, old: f64, new: f64, reach: f64) -> (i32, i32) {
+        let cell_of = |place: f64| floor((place - self.low) * self.per_unit);
+        let (first, last) = (cell_of(old.min(new) - reach), cell_of(old.max(new) + reach));
+        if self.wraps {
+            // Never around twice.
+            return (first, last.min(first.saturating_add(self.count - 1)));
+        }
+        // However far and fast something flies out there, it lies in a bounded number of cells.
+        let far = |cell: i32| cell.clamp(-self.count, self.count.saturating_mul(2));
+        (far(first), far(last))
+    }
+
+    /// The length of a cell in u.
+    fn size(&self) -> f64 {
+        1.0 / self.per_unit
+    }
+
+    /// Whether a way is longer than [`STEP`], be it the short way over the seam.
+    #[inline]
+    fn is_far(&self, old: f64, new: f64) -> bool {
+        let way = (new - old).abs();
+        let short = if self.wraps { way.min((self.length - way).abs()) } else { way };
+        short * self.per_unit > STEP
+    }
+
+    #[inline]
+    fn wrapped(&self, at: i32) -> i32 {
+        match self.wraps {
+            true if at >= 0 && at < self.count => at,
+            true => at.rem_euclid(self.count),
+            false => at,
+        }
+    }
+
+    /// The cell of a place; of one outside the nearest inside. Places on a wrapped axis are inside.
+    #[inline]
+    fn cell_of(&self, place: f64) -> usize {
+        let at = ((place - self.low) * self.per_unit).clamp(0.0, f64::from(self.count - 1));
+        at as u32 as usize
+    }
+
+    /// The nearest cell that is inside the arena.
+    #[inline]
+    fn inside(&self, at: i32) -> usize {
+        at.clamp(0, self.count - 1) as usize
+    }
+}
+
+/// The whole number at or below; quicker than the library's where the processor has no instruction for it.
+#[inline]
+fn floor(value: f64) -> i32 {
+    let whole = value as i32;
+    whole.saturating_sub(i32::from(f64::from(whole) > value))
+}
+
+impl Grid {
+    /// A grid for `entering` bodies that reach no further than `widest` u from their places. A cell is
+    /// twice as wide as the largest body, so that most lie in one or two; and never are there many more
+    /// cells than bodies.
+    pub(super) fn new(arena: &Arena, widest: f64, entering: usize) -> Grid {
+        let (width, height) = arena.size();
+        let most = (entering * 64 + 4096) as f64;
+        let least = (width * height / most).sqrt().max(width.max(height) / 4096.0);
+        let size = (widest * 4.0).max(least);
+        let (wrap_x, wrap_y) = space::wraps(arena);
+        Grid {
+            x: Axis::new(arena.low.0, width, size, wrap_x),
+            y: Axis::new(arena.low.1, height, size, wrap_y),
+        }
+    }
+
+    /// The cells the way of a body lies in.
+    #[inline]
+    pub(super) fn span(&self, (old, new): Way, reach: f64) -> Span {
+        (self.x.span(old.0, new.0, reach), self.y.span(old.1, new.1, reach))
+    }
+
+    /// The cell of a column and row that may lie beyond a seam.
+    #[inline]
+    pub(super) fn wrapped(&self, x: i32, y: i32) -> (i32, i32) {
+        (self.x.wrapped(x), self.y.wrapped(y))
+    }
+
+    /// The number of the cell of a place.
+    #[inline]
+    fn number_at(&self, at: (f64, f64)) -> usize {
+        self.y.cell_of(at.1) * self.x.count as usize + self.x.cell_of(at.0)
+    }
+
+    /// A number for each cell inside the arena; cells outside have that of one at the rim.
+    #[inline]
+    fn number(&self, cell: (i32, i32)) -> usize {
+        self.y.inside(cell.1) * self.x.count as usize + self.x.inside(cell.0)
+    }
+}
+
+/// The bodies seen so far by the cells their ways lie in: a table of chains, about two buckets a
+/// body, so that neither the size of the arena nor empty cells cost anything.
+#[derive(Default)]
+pub(super) struct Cells {
+    heads: Vec<u32>,
+    /// A bit for each cell that holds something.
+    used: Vec<u64>,
+    /// A bit for each cell from which something that only looks, and does not go far in this tick, may meet
+    /// what is in a cell: small enough to stay near while many look in vain.
+    near: Vec<u64>,
+    /// How far those that only look reach from their places, in u; `None` if all that look enter, too.
+    looks_out: Option<f64>,
+    entries: Vec<Entry>,
+}
+
+/// One body in one cell, and the entry before it in the same bucket.
+#[derive(Clone, Copy)]
+struct Entry {
+    cell: (i32, i32),
+    body: u32,
+    before: u32,
+}
+
+const NO_ENTRY: u32 = u32::MAX;
+
+impl Cells {
+    /// Empties them, for so many bodies; those that only look reach so far from their places.
+    pub(super) fn clear(&mut self, bodies: usize, grid: &Grid, looks_out: Option<f64>) {
+        self.heads.clear();
+        self.heads.resize((bodies * 2).next_power_of_two().max(64), NO_ENTRY);
+        let cells = grid.x.count as usize * grid.y.count as usize;
+        self.used.clear();
+        self.used.resize(cells.div_ceil(64), 0);
+        self.near.clear();
+        self.near.resize(cells.div_ceil(64), 0);
+        self.looks_out = looks_out;
+        self.entries.clear();
+    }
+
+    fn bucket(&self, cell: (i32, i32)) -> usize {
+        let key = u64::from(cell.0 as u32) << 32 | u64::from(cell.1 as u32);
+        crate::luck::mix(key) as usize & (self.heads.len() - 1)
+    }
+
+    /// Puts a body in a cell.
+    pub(super) fn enter(&mut self, grid: &Grid, cell: (i32, i32), body: u32) {
+        let bucket = self.bucket(cell);
+        self.entries.push(Entry { cell, body, before: self.heads[bucket] });
+        self.heads[bucket] = self.entries.len() as u32 - 1;
+        let number = grid.number(cell);
+        self.used[number / 64] |= 1 << (number % 64);
+    }
+
+    #[inline]
+    fn is_used(&self, grid: &Grid, cell: (i32, i32)) -> bool {
+        let number = grid.number(cell);
+        self.used[number / 64] >> (number % 64) & 1 == 1
+    }
+
+    /// Marks the cells from which a body on its way may be met by one that goes no further than [`STEP`].
+    pub(super) fn mark_near(&mut self, grid: &Grid, way: Way, reach: f64) {
+        let Some(looks_out) = self.looks_out else { return };
+        let step = STEP * grid.x.size().max(grid.y.size());
+        let (across, up) = grid.span(way, reach + looks_out + step);
+        for cy in up.0..=up.1 {
+            for cx in across.0..=across.1 {
+                let number = grid.number(grid.wrapped(cx, cy));
+                self.near[number / 64] |= 1 << (number % 64);
+            }
+        }
+    }
+
+    /// The rows that may meet something that was entered, in their order.
+    pub(super) fn near_rows(&self, grid: &Grid, columns: &Columns, rows: &mut Vec<u32>) {
+        let (xs, ys) = (columns.x.iter().zip(&columns.old_x), columns.y.iter().zip(&columns.old_y));
+        for (row, ((x, old_x), (y, old_y))) in xs.zip(ys).enumerate() {
+            if self.is_near(grid, (*old_x, *old_y), (*x, *y)) {
+                rows.push(row as u32);
+            }
+        }
+    }
+
+    /// Whether one that goes from place to place may meet something that was entered.
+    #[inline]
+    fn is_near(&self, grid: &Grid, old: (f64, f64), new: (f64, f64)) -> bool {
+        let number = grid.number_at(new);
+        let marked = self.near[number / 64] >> (number % 64) & 1 == 1;
+        marked | grid.x.is_far(old.0, new.0) | grid.y.is_far(old.1, new.1)
+    }
+
+    /// Calls `see` for the bodies already in a cell.
+    pub(super) fn meet(&self, grid: &Grid, cell: (i32, i32), mut see: impl FnMut(u32)) {
+        if !self.is_used(grid, cell) {
+            return;
+        }
+        let mut at = self.heads[self.bucket(cell)];
+        while at != NO_ENTRY {
+            let entry = self.entries[at as usize];
+            if entry.cell == cell {
+                see(entry.body);
+            }
+            at = entry.before;
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+    use tickpond_lang::program::{Edge, Edges};
+
+    fn arena(edge: Edge) -> Arena {
+        let edges = Edges { left: edge, right: edge, low: edge, high: edge };
+        Arena { low: (-5.0, -5.0), high: (15.0, 15.0), y_up: true, edges, margin: 0.0 }
+    }
+
+    #[rstest]
+    #[case(2.0, 2)]
+    #[case(2.9, 2)]
+    #[case(0.0, 0)]
+    #[case(-0.1, -1)]
+    #[case(-2.0, -2)]
+    #[case(-1e300, i32::MIN)]
+    #[case(1e300, i32::MAX)]
+    fn floors_like_the_library(#[case] value: f64, #[case] whole: i32) {
+        assert_eq!(floor(value), whole);
+        assert_eq!(floor(value), value.floor() as i32);
+    }
+
+    #[rstest]
+    fn what_lies_near_is_met_also_across_the_seam() {
+        let grid = Grid::new(&arena(Edge::Wrap), 0.5, 1);
+        let mut cells = Cells::default();
+        cells.clear(1, &grid, Some(0.5));
+        let way = ((-4.9, 0.0), (-4.9, 0.0));
+        cells.mark_near(&grid, way, 0.5);
+        let (across, up) = grid.span(way, 0.5);
+        for cx in across.0..=across.1 {
+            for cy in up.0..=up.1 {
+                cells.enter(&grid, grid.wrapped(cx, cy), 7);
+            }
+        }
+        let mut met = Vec::new();
+        let beyond = grid.span(((14.8, 0.0), (14.8, 0.0)), 0.5);
+        for cx in beyond.0.0..=beyond.0.1 {
+            cells.meet(&grid, grid.wrapped(cx, beyond.1.0), |body| met.push(body));
+        }
+        assert!(met.contains(&7));
+        assert!(cells.is_near(&grid, (14.8, 0.0), (14.8, 0.0)));
+        assert!(cells.is_near(&grid, (14.95, 0.0), (-4.95, 0.0)));
+        assert!(!cells.is_near(&grid, (5.0, 8.0), (5.0, 8.0)));
+        // One that came from afar must look for itself.
+        assert!(cells.is_near(&grid, (5.0, 0.0), (5.0, 8.0)));
+    }
+
+    #[rstest]
+    fn far_outside_nothing_costs_more_than_a_bounded_number_of_cells() {
+        let grid = Grid::new(&arena(Edge::Open), 0.5, 1);
+        let (across, _) = grid.span(((0.0, 0.0), (1e12, 0.0)), 0.5);
+        assert!(across.1 - across.0 <= 3 * grid.x.count, "{across:?}");
+        let (across, up) = grid.span(((1e12, 3.0), (1e12, 3.0)), 0.5);
+        assert!(across.0 == across.1 && up.0 <= up.1);
+    }
+}
