@@ -41,6 +41,26 @@ fn change_a_number_and_read_what_changed() {
 }
 
 #[rstest]
+fn a_number_changed_in_mid_play_is_compared_with_what_would_have_been() {
+    let demo = Session::start("demo", 160, 48);
+    demo.wait_for("@ frog 1");
+    play_on(&demo, 200.0);
+    // The first knob is how fast midges drift; nothing was played after this tick.
+    demo.press(&["6", "S-Right"]).wait_for("drift = 8 u/s");
+    demo.wait_for("edit taken up at");
+    play_on(&demo, 900.0);
+    let screen = demo.wait("what changed", |s| s.contains("midge: "));
+    assert!(screen.contains("ended by edge") && screen.contains("->"), "{screen}");
+    assert!(screen.contains("╌ run before"), "{screen}");
+    // The chart tells which line did what happened at its cursor.
+    demo.press(&["2", "/"]).wait_for("Show (ended");
+    demo.type_text("ended midge").press(&["Enter"]).wait_for("shows: ended midge");
+    demo.press(&["Up", "Enter", "4"]);
+    let screen = demo.wait("the end", |s| s.contains(" midge by edge line "));
+    assert!(screen.contains("since the run before: midge"), "{screen}");
+}
+
+#[rstest]
 fn why_did_it_vanish() {
     let demo = Session::start("demo", 160, 48);
     demo.wait_for("@ frog 1");

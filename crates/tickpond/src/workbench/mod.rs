@@ -11,6 +11,8 @@ mod answers;
 mod app;
 mod arena;
 mod befell;
+#[cfg(test)]
+mod chart_tests;
 mod checks;
 mod controls;
 mod drawer;

@@ -67,7 +67,7 @@ impl Default for Settings {
         Settings {
             theme: Theme::default(),
             edits: Edits::default(),
-            memory_mib: 1024,
+            memory_mib: 2048,
             pointer: true,
         }
     }
