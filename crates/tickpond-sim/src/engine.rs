@@ -65,7 +65,7 @@ pub struct Engine {
     pub(crate) out: Outbox,
     pub(crate) touch: phase::TouchScratch,
     /// How many births of a kind each handler and asker has asked for in this tick.
-    pub(crate) birth_counts: HashMap<(u64, u32), u64>,
+    pub(crate) birth_counts: luck::Table<(u64, u32), u64>,
     /// How many were born in this tick.
     pub(crate) born_now: u64,
     /// Velocities of solids before the solver parted them, in this tick.
@@ -96,7 +96,7 @@ impl Engine {
             block: Block::default(),
             out: Outbox::new(sites),
             touch: phase::TouchScratch::default(),
-            birth_counts: HashMap::new(),
+            birth_counts: luck::Table::default(),
             born_now: 0,
             before_impact: HashMap::new(),
             solver: phase::Solver::default(),

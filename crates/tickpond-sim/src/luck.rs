@@ -15,6 +15,31 @@ pub fn mix(value: u64) -> u64 {
     value ^ (value >> 31)
 }
 
+/// A hasher for tables whose keys are numbers of our own: a step of the mixer for each word.
+#[derive(Clone, Copy, Default)]
+pub struct Mixing(u64);
+
+impl std::hash::Hasher for Mixing {
+    fn finish(&self) -> u64 {
+        self.0
+    }
+
+    fn write(&mut self, bytes: &[u8]) {
+        bytes.iter().for_each(|byte| self.write_u64(u64::from(*byte)));
+    }
+
+    fn write_u32(&mut self, word: u32) {
+        self.write_u64(u64::from(word));
+    }
+
+    fn write_u64(&mut self, word: u64) {
+        self.0 = mix((self.0 ^ word).wrapping_add(GOLDEN));
+    }
+}
+
+/// A table that uses [`Mixing`].
+pub type Table<K, V> = std::collections::HashMap<K, V, std::hash::BuildHasherDefault<Mixing>>;
+
 /// `hash` with one more key folded in.
 pub fn fold(hash: u64, key: u64) -> u64 {
     mix(hash.wrapping_add(GOLDEN) ^ mix(key.wrapping_add(GOLDEN)))

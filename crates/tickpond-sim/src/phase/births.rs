@@ -25,19 +25,19 @@ type Found = (f64, f64, Option<f64>);
 impl Engine {
     pub(crate) fn births(&mut self, state: &mut State, events: &mut Vec<Event>) {
         for _ in 0..self.compiled.program.limits.rounds {
-            let due = take_due(state);
+            let (due, order) = take_due(state);
             if due.is_empty() {
                 return;
             }
-            let born = self.place_all(state, due, events);
+            let born = self.place_all(state, &due, &order, events);
             self.run_on_birth(state, &born);
             self.close(state, Phase::Births, events);
         }
-        let due = take_due(state);
-        if let Some(first) = due.first() {
-            let site = line_of(first);
-            for birth in &due {
-                self.refuse(state, birth, Guard::BirthRounds, events);
+        let (due, order) = take_due(state);
+        if let Some(first) = order.first() {
+            let site = line_of(&due[*first as usize]);
+            for at in &order {
+                self.refuse(state, &due[*at as usize], Guard::BirthRounds, events);
             }
             let (tick, times) = (state.tick, due.len() as u64);
             state.stopped = Some(Stopped { guard: Guard::BirthRounds, tick, site, times });
@@ -105,34 +105,36 @@ impl Engine {
     fn place_all(
         &mut self,
         state: &mut State,
-        due: Vec<BirthRequest>,
+        due: &[BirthRequest],
+        order: &[u32],
         events: &mut Vec<Event>,
     ) -> Vec<(KindId, u32)> {
         let limits = self.compiled.program.limits;
-        let mut born: Vec<(KindId, u32)> = Vec::new();
-        let mut requests = Vec::new();
+        let mut born: Vec<(KindId, u32)> = Vec::with_capacity(due.len());
+        let mut requests: Vec<u32> = Vec::with_capacity(due.len());
         let mut live = state.live();
         let mut full = Guard::Entities;
-        for birth in due {
+        for at in order {
+            let birth = &due[*at as usize];
             if live >= limits.entities {
-                self.refuse(state, &birth, Guard::Entities, events);
+                self.refuse(state, birth, Guard::Entities, events);
                 full = Guard::Entities;
                 continue;
             }
             if self.born_now >= limits.births {
-                self.refuse(state, &birth, Guard::Births, events);
+                self.refuse(state, birth, Guard::Births, events);
                 full = Guard::Births;
                 continue;
             }
-            let Some(place) = self.resolve(state, &birth) else {
-                self.no_place(state, &birth, events);
+            let Some(place) = self.resolve(state, birth) else {
+                self.no_place(state, birth, events);
                 continue;
             };
             live += 1;
             self.born_now += 1;
-            let row = self.place_one(state, &birth, place, events);
+            let row = self.place_one(state, birth, place, events);
             born.push((birth.kind, row));
-            requests.push(birth);
+            requests.push(*at);
         }
         self.note_refusals(state, full);
         for kind in 0..self.compiled.kinds.len() {
@@ -142,7 +144,8 @@ impl Engine {
                 self.first_values(state, kind, &rows);
             }
         }
-        for (birth, (kind, row)) in requests.iter().zip(&born) {
+        for (at, (kind, row)) in requests.iter().zip(&born) {
+            let birth = &due[*at as usize];
             let columns = &mut state.kinds[kind.index()];
             let row = *row as usize;
             for (word, value) in &birth.vars {
@@ -214,7 +217,6 @@ impl Engine {
         columns.batch.set(row, birth.batch);
         columns.wave.set(row, birth.wave);
         (columns.x[row], columns.y[row]) = (x + 0.0, y + 0.0);
-        (columns.old_x[row], columns.old_y[row]) = (columns.x[row], columns.y[row]);
         (columns.vx[row], columns.vy[row]) = (vx + 0.0, vy + 0.0);
         columns.heading[row] = heading;
         if let Some(extras) = &birth.extras {
@@ -450,20 +452,34 @@ impl Engine {
 }
 
 /// Takes out what is due, in the order of the roll.
-fn take_due(state: &mut State) -> Vec<BirthRequest> {
+/// The births that are due, in the order they take place. Requests are large: they stay where they are,
+/// and the order is a list of their places.
+fn take_due(state: &mut State) -> (Vec<BirthRequest>, Vec<u32>) {
     let tick = state.tick;
-    if !state.births.iter().any(|b| b.due <= tick) {
-        return Vec::new();
-    }
-    let (mut due, later): (Vec<_>, Vec<_>) =
-        std::mem::take(&mut state.births).into_iter().partition(|b| b.due <= tick);
-    state.births = later;
+    let count = state.births.iter().filter(|b| b.due <= tick).count();
+    let due = if count == 0 {
+        Vec::new()
+    } else if count == state.births.len() {
+        std::mem::take(&mut state.births)
+    } else {
+        let (due, later) =
+            std::mem::take(&mut state.births).into_iter().partition(|b| b.due <= tick);
+        state.births = later;
+        due
+    };
     // Given places are filled first; those chosen under conditions see what stands there already.
     let waits = |b: &BirthRequest| {
         b.place.is_chosen() && b.extras.as_ref().is_some_and(|e| !e.filters.is_empty())
     };
-    due.sort_by_key(|b| (waits(b), b.key, b.index));
-    due
+    let mut order: Vec<u32> = (0..due.len() as u32).collect();
+    let place = |at: &u32| {
+        let birth = &due[*at as usize];
+        (waits(birth), birth.key, birth.index)
+    };
+    if !order.is_sorted_by_key(place) {
+        order.sort_by_cached_key(place);
+    }
+    (due, order)
 }
 
 /// A place evenly over a disc, from two draws.

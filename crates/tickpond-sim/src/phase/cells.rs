@@ -2,17 +2,14 @@
 
 use tickpond_lang::program::Arena;
 
+use super::near::Near;
 use crate::space;
-use crate::state::Columns;
 
 /// Where something was at the beginning of a tick, and where it is at its end, in u.
 pub(super) type Way = ((f64, f64), (f64, f64));
 
 /// Cells from where to where across, and from where to where up.
 pub(super) type Span = ((i32, i32), (i32, i32));
-
-/// What counts as going far in a tick, in cells.
-const STEP: f64 = 0.25;
 
 /// The cells of an arena.
 pub(super) struct Grid {
@@ -54,17 +51,11 @@ impl Axis {
         (far(first), far(last))
     }
 
-    /// The length of a cell in u.
-    fn size(&self) -> f64 {
-        1.0 / self.per_unit
-    }
-
-    /// Whether a way is longer than [`STEP`], be it the short way over the seam.
+    /// How long a way is in u, be it the short way over the seam.
     #[inline]
-    fn is_far(&self, old: f64, new: f64) -> bool {
+    fn short(&self, old: f64, new: f64) -> f64 {
         let way = (new - old).abs();
-        let short = if self.wraps { way.min((self.length - way).abs()) } else { way };
-        short * self.per_unit > STEP
+        if self.wraps { way.min((self.length - way).abs()) } else { way }
     }
 
     #[inline]
@@ -102,10 +93,15 @@ impl Grid {
     /// twice as wide as the largest body, so that most lie in one or two; and never are there many more
     /// cells than bodies.
     pub(super) fn new(arena: &Arena, widest: f64, entering: usize) -> Grid {
+        Grid::of_size(arena, widest * 4.0, entering)
+    }
+
+    /// A grid whose cells are so large, or larger if there would be too many.
+    pub(super) fn of_size(arena: &Arena, size: f64, entering: usize) -> Grid {
         let (width, height) = arena.size();
         let most = (entering * 64 + 4096) as f64;
         let least = (width * height / most).sqrt().max(width.max(height) / 4096.0);
-        let size = (widest * 4.0).max(least);
+        let size = size.max(least);
         let (wrap_x, wrap_y) = space::wraps(arena);
         Grid {
             x: Axis::new(arena.low.0, width, size, wrap_x),
@@ -125,15 +121,26 @@ impl Grid {
         (self.x.wrapped(x), self.y.wrapped(y))
     }
 
+    /// How many cells lie inside the arena.
+    pub(super) fn cells(&self) -> usize {
+        self.x.count as usize * self.y.count as usize
+    }
+
+    /// Whether one goes further than so many u along an axis.
+    #[inline]
+    pub(super) fn is_far(&self, old: (f64, f64), new: (f64, f64), step: f64) -> bool {
+        self.x.short(old.0, new.0).max(self.y.short(old.1, new.1)) > step
+    }
+
     /// The number of the cell of a place.
     #[inline]
-    fn number_at(&self, at: (f64, f64)) -> usize {
+    pub(super) fn number_at(&self, at: (f64, f64)) -> usize {
         self.y.cell_of(at.1) * self.x.count as usize + self.x.cell_of(at.0)
     }
 
     /// A number for each cell inside the arena; cells outside have that of one at the rim.
     #[inline]
-    fn number(&self, cell: (i32, i32)) -> usize {
+    pub(super) fn number(&self, cell: (i32, i32)) -> usize {
         self.y.inside(cell.1) * self.x.count as usize + self.x.inside(cell.0)
     }
 }
@@ -145,11 +152,8 @@ pub(super) struct Cells {
     heads: Vec<u32>,
     /// A bit for each cell that holds something.
     used: Vec<u64>,
-    /// A bit for each cell from which something that only looks, and does not go far in this tick, may meet
-    /// what is in a cell: small enough to stay near while many look in vain.
-    near: Vec<u64>,
-    /// How far those that only look reach from their places, in u; `None` if all that look enter, too.
-    looks_out: Option<f64>,
+    /// Where those that only look may meet something.
+    pub(super) near: Near,
     entries: Vec<Entry>,
 }
 
@@ -164,16 +168,13 @@ struct Entry {
 const NO_ENTRY: u32 = u32::MAX;
 
 impl Cells {
-    /// Empties them, for so many bodies; those that only look reach so far from their places.
-    pub(super) fn clear(&mut self, bodies: usize, grid: &Grid, looks_out: Option<f64>) {
+    /// Empties them, for so many bodies.
+    pub(super) fn clear(&mut self, bodies: usize, grid: &Grid, near: Near) {
         self.heads.clear();
         self.heads.resize((bodies * 2).next_power_of_two().max(64), NO_ENTRY);
-        let cells = grid.x.count as usize * grid.y.count as usize;
         self.used.clear();
-        self.used.resize(cells.div_ceil(64), 0);
-        self.near.clear();
-        self.near.resize(cells.div_ceil(64), 0);
-        self.looks_out = looks_out;
+        self.used.resize(grid.cells().div_ceil(64), 0);
+        self.near.begin(near);
         self.entries.clear();
     }
 
@@ -197,37 +198,6 @@ impl Cells {
         self.used[number / 64] >> (number % 64) & 1 == 1
     }
 
-    /// Marks the cells from which a body on its way may be met by one that goes no further than [`STEP`].
-    pub(super) fn mark_near(&mut self, grid: &Grid, way: Way, reach: f64) {
-        let Some(looks_out) = self.looks_out else { return };
-        let step = STEP * grid.x.size().max(grid.y.size());
-        let (across, up) = grid.span(way, reach + looks_out + step);
-        for cy in up.0..=up.1 {
-            for cx in across.0..=across.1 {
-                let number = grid.number(grid.wrapped(cx, cy));
-                self.near[number / 64] |= 1 << (number % 64);
-            }
-        }
-    }
-
-    /// The rows that may meet something that was entered, in their order.
-    pub(super) fn near_rows(&self, grid: &Grid, columns: &Columns, rows: &mut Vec<u32>) {
-        let (xs, ys) = (columns.x.iter().zip(&columns.old_x), columns.y.iter().zip(&columns.old_y));
-        for (row, ((x, old_x), (y, old_y))) in xs.zip(ys).enumerate() {
-            if self.is_near(grid, (*old_x, *old_y), (*x, *y)) {
-                rows.push(row as u32);
-            }
-        }
-    }
-
-    /// Whether one that goes from place to place may meet something that was entered.
-    #[inline]
-    fn is_near(&self, grid: &Grid, old: (f64, f64), new: (f64, f64)) -> bool {
-        let number = grid.number_at(new);
-        let marked = self.near[number / 64] >> (number % 64) & 1 == 1;
-        marked | grid.x.is_far(old.0, new.0) | grid.y.is_far(old.1, new.1)
-    }
-
     /// Calls `see` for the bodies already in a cell.
     pub(super) fn meet(&self, grid: &Grid, cell: (i32, i32), mut see: impl FnMut(u32)) {
         if !self.is_used(grid, cell) {
@@ -245,12 +215,12 @@ impl Cells {
 }
 
 #[cfg(test)]
-mod tests {
+pub(super) mod tests {
     use super::*;
     use rstest::rstest;
     use tickpond_lang::program::{Edge, Edges};
 
-    fn arena(edge: Edge) -> Arena {
+    pub(in crate::phase) fn arena(edge: Edge) -> Arena {
         let edges = Edges { left: edge, right: edge, low: edge, high: edge };
         Arena { low: (-5.0, -5.0), high: (15.0, 15.0), y_up: true, edges, margin: 0.0 }
     }
@@ -272,9 +242,8 @@ mod tests {
     fn what_lies_near_is_met_also_across_the_seam() {
         let grid = Grid::new(&arena(Edge::Wrap), 0.5, 1);
         let mut cells = Cells::default();
-        cells.clear(1, &grid, Some(0.5));
+        cells.clear(1, &grid, Near::default());
         let way = ((-4.9, 0.0), (-4.9, 0.0));
-        cells.mark_near(&grid, way, 0.5);
         let (across, up) = grid.span(way, 0.5);
         for cx in across.0..=across.1 {
             for cy in up.0..=up.1 {
@@ -287,11 +256,6 @@ mod tests {
             cells.meet(&grid, grid.wrapped(cx, beyond.1.0), |body| met.push(body));
         }
         assert!(met.contains(&7));
-        assert!(cells.is_near(&grid, (14.8, 0.0), (14.8, 0.0)));
-        assert!(cells.is_near(&grid, (14.95, 0.0), (-4.95, 0.0)));
-        assert!(!cells.is_near(&grid, (5.0, 8.0), (5.0, 8.0)));
-        // One that came from afar must look for itself.
-        assert!(cells.is_near(&grid, (5.0, 0.0), (5.0, 8.0)));
     }
 
     #[rstest]

@@ -7,6 +7,7 @@
 use tickpond_lang::program::{Arena, Body, Kind, KindId};
 
 use super::cells::{Cells, Grid, Span, Way};
+use super::near::Near;
 use super::sweep::{Shape, meet};
 use crate::code::Compiled;
 use crate::engine::Engine;
@@ -188,10 +189,14 @@ impl TouchScratch {
         let reach_of = |role: &Role| reach(&program.kinds[role.kind.index()]);
         let widest = roles.iter().map(reach_of).fold(0.0, f64::max);
         let grid = Grid::new(&program.arena, widest, entering);
-        let only_looks = |role: &&Role| role.looks && !role.enters;
-        let looks_out = roles.iter().filter(only_looks).map(reach_of).reduce(f64::max);
+        let looking: Vec<(&Columns, f64)> = roles
+            .iter()
+            .filter(|role| role.looks && !role.enters)
+            .map(|role| (&state.kinds[role.kind.index()], reach_of(role)))
+            .collect();
+        let near = Near::new(&program.arena, &looking, widest, entering);
         self.bodies.clear();
-        self.cells.clear(entering, &grid, looks_out);
+        self.cells.clear(entering, &grid, near);
         let mut meetings = Vec::new();
         for role in &roles {
             let (columns, kind) =
@@ -201,7 +206,7 @@ impl TouchScratch {
             rows.clear();
             match role.enters {
                 true => rows.extend(0..columns.len() as u32),
-                false => self.cells.near_rows(&grid, columns, &mut rows),
+                false => self.cells.near.rows(columns, &mut rows),
             }
             let (reach, resting) = (reach(kind), columns.resting_count > 0);
             for row in rows.iter().map(|row| *row as usize) {
@@ -251,7 +256,7 @@ impl TouchScratch {
             }
         }
         if role.enters {
-            self.cells.mark_near(grid, (body.old, body.new), body.reach);
+            self.cells.near.mark((body.old, body.new), body.reach);
             self.bodies.push(body);
         }
     }

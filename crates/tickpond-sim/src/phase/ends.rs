@@ -1,12 +1,14 @@
 //! `on end` runs, and the entity is gone.
 
-use std::collections::HashMap;
-
 use tickpond_lang::program::{Cause, Event as When, KindId};
 
 use crate::engine::Engine;
 use crate::event::{Event, Phase, What};
+use crate::luck;
 use crate::state::{EndRequest, EntityId, PlaceRequest, State};
+
+/// The request that ends an entity, its kind and row.
+type Winner<'a> = (&'a EndRequest, KindId, usize);
 
 impl Engine {
     pub(crate) fn ends(&mut self, state: &mut State, events: &mut Vec<Event>) {
@@ -15,7 +17,7 @@ impl Engine {
         }
         let mut requests = std::mem::take(&mut state.ends);
         self.with_attached(state, &mut requests);
-        let winners = winners(state, requests, events);
+        let winners = winners(state, &requests, events);
         for (request, kind, row) in &winners {
             let columns = &mut state.kinds[kind.index()];
             columns.ending[*row] = true;
@@ -82,7 +84,7 @@ impl Engine {
 
     /// What takes the place of those that were replaced; it keeps place and facing, and velocity if
     /// wished.
-    fn ask_replacements(&mut self, state: &State, winners: &[(EndRequest, KindId, usize)]) {
+    fn ask_replacements(&mut self, state: &State, winners: &[Winner<'_>]) {
         for (request, kind, row) in winners {
             let columns = &state.kinds[kind.index()];
             let now = (columns.vx[*row], columns.vy[*row]);
@@ -103,7 +105,7 @@ impl Engine {
         }
     }
 
-    fn run_on_end(&mut self, state: &State, winners: &[(EndRequest, KindId, usize)]) {
+    fn run_on_end(&mut self, state: &State, winners: &[Winner<'_>]) {
         for job in self.jobs(state, Phase::Ends, |h| matches!(h.event, When::End(_))) {
             let When::End(causes) =
                 self.compiled.kinds[job.0.index()].handlers[job.1].event.clone()
@@ -147,14 +149,14 @@ impl Engine {
     }
 
     /// Births still to come at a mount or place of one that goes happen where it last was.
-    fn keep_last_places(&self, state: &mut State, winners: &[(EndRequest, KindId, usize)]) {
+    fn keep_last_places(&self, state: &mut State, winners: &[Winner<'_>]) {
         let places_move = |b: &crate::state::BirthRequest| {
             matches!(b.place, PlaceRequest::Entity(..) | PlaceRequest::Mount(..))
         };
         if !state.births.iter().any(places_move) {
             return;
         }
-        let last: HashMap<EntityId, (f64, f64, f64)> = winners
+        let last: luck::Table<EntityId, (f64, f64, f64)> = winners
             .iter()
             .map(|(_, kind, row)| {
                 let c = &state.kinds[kind.index()];
@@ -174,14 +176,15 @@ impl Engine {
 
 /// One end for each entity: the earliest phase wins, in it the first cause, then the roll. The
 /// others are noted. Oldest entity first.
-fn winners(
+fn winners<'a>(
     state: &State,
-    mut requests: Vec<EndRequest>,
+    requests: &'a [EndRequest],
     events: &mut Vec<Event>,
-) -> Vec<(EndRequest, KindId, usize)> {
-    requests.sort_by_key(|a| (a.target, a.phase, a.cause, a.key));
-    let mut winners: Vec<(EndRequest, KindId, usize)> = Vec::new();
-    for group in requests.chunk_by(|a, b| a.target == b.target) {
+) -> Vec<Winner<'a>> {
+    let mut order: Vec<&EndRequest> = requests.iter().collect();
+    order.sort_by_key(|a| (a.target, a.phase, a.cause, a.key));
+    let mut winners: Vec<Winner<'a>> = Vec::with_capacity(order.len());
+    for group in order.chunk_by(|a, b| a.target == b.target) {
         let Some((kind, row)) = state.find(group[0].target) else {
             for request in group {
                 let mut event = Event::new(state.tick, Phase::Ends, What::Stale, request.by);
@@ -191,7 +194,7 @@ fn winners(
             }
             continue;
         };
-        winners.push((group[0].clone(), kind, row));
+        winners.push((group[0], kind, row));
         for other in group[1..].iter().filter(|r| r.site != group[0].site) {
             let mut event =
                 Event::new(state.tick, Phase::Ends, What::Outvoted, state.who_at(kind, row));

@@ -13,6 +13,7 @@ mod ends;
 mod input;
 mod mail;
 mod motion;
+mod near;
 mod record;
 mod settle;
 mod solver;

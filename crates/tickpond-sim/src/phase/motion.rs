@@ -21,8 +21,8 @@ impl Engine {
             }
             if kind.matter.solid && !kind.matter.fixed {
                 // The solver moves it; only where it was is noted here.
-                columns.old_x.copy_from_slice(&columns.x);
-                columns.old_y.copy_from_slice(&columns.y);
+                columns.old_x.note(&columns.x);
+                columns.old_y.note(&columns.y);
                 continue;
             }
             pull(columns, kind, program.gravity, step);
@@ -65,8 +65,8 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
 
 /// Moves every row; false if one would have left all numbers behind, which then stays.
 fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
-    columns.old_x.copy_from_slice(&columns.x);
-    columns.old_y.copy_from_slice(&columns.y);
+    columns.old_x.note(&columns.x);
+    columns.old_y.note(&columns.y);
     if columns.spin.stored().is_some_and(|spins| spins.iter().any(|spin| *spin != 0.0)) {
         for row in 0..columns.len() {
             let spin = columns.spin[row];

@@ -3,7 +3,7 @@
 //! Ends close the gaps they leave, so walking the rows is walking from the oldest to the youngest,
 //! which is the order of the roll.
 
-use super::{EntityId, Lazy};
+use super::{EntityId, Lazy, Passing};
 
 /// A clock that has not been set yet.
 pub const UNSET: u64 = 0;
@@ -67,6 +67,10 @@ macro_rules! columns {
             pub clocks: Vec<Vec<u64>>,
             /// Tracks of states, in the order of the kind's.
             pub tracks: Vec<TrackColumns>,
+            /// Place before this tick's move.
+            pub old_x: Passing,
+            /// Place before this tick's move.
+            pub old_y: Passing,
             /// How many are ending in this phase; 0 between ticks.
             pub ending_count: usize,
             /// How many are inactive.
@@ -81,6 +85,8 @@ macro_rules! columns {
                     vars: Vec::new(),
                     clocks: Vec::new(),
                     tracks: Vec::new(),
+                    old_x: Passing::default(),
+                    old_y: Passing::default(),
                     ending_count: 0,
                     resting_count: 0,
                 }
@@ -133,10 +139,6 @@ full {
     x: f64,
     /// Place in u.
     y: f64,
-    /// Place before this tick's move.
-    old_x: f64,
-    /// Place before this tick's move.
-    old_y: f64,
     /// Velocity in u/s.
     vx: f64,
     /// Velocity in u/s.
@@ -205,7 +207,7 @@ impl Columns {
         self.id.is_empty()
     }
 
-    pub(super) fn push(
+    pub(crate) fn push(
         &mut self,
         id: EntityId,
         serial: u64,
@@ -220,15 +222,7 @@ impl Columns {
         self.luck.push(luck);
         self.born.push(born);
         self.maker.push(maker);
-        for column in [
-            &mut self.x,
-            &mut self.y,
-            &mut self.old_x,
-            &mut self.old_y,
-            &mut self.vx,
-            &mut self.vy,
-            &mut self.heading,
-        ] {
+        for column in [&mut self.x, &mut self.y, &mut self.vx, &mut self.vy, &mut self.heading] {
             column.push(0.0);
         }
         self.push_usual();

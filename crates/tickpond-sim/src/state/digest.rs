@@ -68,7 +68,7 @@ impl Digest {
         [&c.serial, &c.luck, &c.born].into_iter().for_each(|column| self.column(column));
         let lazy = [&c.batch, &c.wave, &c.bits, &c.rests_since, &c.slept, &c.made_ended];
         lazy.into_iter().for_each(|column| self.lazy(column));
-        for column in [&c.x, &c.y, &c.old_x, &c.old_y, &c.vx, &c.vy, &c.heading] {
+        for column in [&c.x, &c.y, &c.vx, &c.vy, &c.heading] {
             self.column(column);
         }
         [&c.spin, &c.health].into_iter().for_each(|column| self.lazy(column));

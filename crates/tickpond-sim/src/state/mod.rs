@@ -3,6 +3,7 @@
 mod columns;
 mod digest;
 mod lazy;
+mod passing;
 mod requests;
 mod slots;
 mod solids;
@@ -12,6 +13,7 @@ use std::sync::Arc;
 
 pub use columns::{Columns, NEVER, NO_STATE, TrackColumns, UNSET};
 pub use lazy::Lazy;
+pub use passing::Passing;
 pub use requests::{
     ActiveRequest, AttachRequest, Attachment, BY_HAND, BirthExtras, BirthRequest, Contact,
     EndRequest, FilterRequest, HealthRequest, Key, Letter, PlaceRequest, PushRequest, Trace, Wait,

@@ -13,8 +13,8 @@ use crate::event::{Guard, Phase, What};
 use crate::phase::{self, Shape};
 use crate::space;
 use crate::state::{
-    ActiveRequest, AttachRequest, Attachment, EndRequest, EntityId, HealthRequest, NEVER,
-    PlaceRequest, PushRequest, Trace,
+    ActiveRequest, AttachRequest, Attachment, BirthRequest, EndRequest, EntityId, HealthRequest,
+    NEVER, PlaceRequest, PushRequest, Trace,
 };
 use crate::vm::outbox::Become;
 
@@ -149,7 +149,8 @@ impl Run<'_> {
         let spawn = &self.world.compiled.spawns[at as usize];
         for lane in lanes {
             let lane = usize::from(*lane);
-            let Some(mut births) = self.births_of(block, lane, spawn, out) else { continue };
+            let Some(births) = self.births_of(block, lane, spawn, out) else { continue };
+            let mut births: Vec<BirthRequest> = births.collect();
             let by = self.asker(block, lane);
             if spawn.place == PlaceOp::Here {
                 // Where it is when it ends, not where it asked.

@@ -43,7 +43,7 @@ impl Run<'_> {
         let spawn = &self.world.compiled.spawns[at as usize];
         for lane in lanes {
             let births = self.births_of(block, usize::from(*lane), spawn, out);
-            out.births.extend(births.unwrap_or_default());
+            out.births.extend(births.into_iter().flatten());
         }
     }
 
@@ -54,7 +54,7 @@ impl Run<'_> {
         lane: usize,
         spawn: &SpawnOp,
         out: &mut Outbox,
-    ) -> Option<Vec<BirthRequest>> {
+    ) -> Option<impl Iterator<Item = BirthRequest> + use<>> {
         let count = spawn.count.map_or(1.0, |reg| block.number(reg, lane));
         if !count.is_finite() || count > MOST_AT_ONCE {
             out.stop(Guard::NotFinite, Some(spawn.site));
@@ -74,7 +74,7 @@ impl Run<'_> {
             .map_or(0, |reg| tickpond_lang::program::ticks(block.number(reg, lane), rate));
         let spread = spawn.spread.map(|reg| block.number(reg, lane));
         let in_all = each.saturating_mul(places.len() as u32);
-        let births = (0..in_all).map(|index| {
+        let births = (0..in_all).map(move |index| {
             let mut birth = first.clone();
             birth.index = index;
             birth.place = places[index as usize % places.len()];
@@ -82,7 +82,7 @@ impl Run<'_> {
             birth.turn = spread.map_or(0.0, |spread| share_of(spread, index, in_all));
             birth
         });
-        Some(births.collect())
+        Some(births)
     }
 
     /// The first birth of a request; `None` if a value is no finite number.
