@@ -592,10 +592,14 @@ impl App {
     /// Goes to a line, and to the tick it ran in if that is known.
     pub(super) fn go_to_line(&mut self, line: Option<u32>, tick: Option<u64>) -> Vec<Effect> {
         match line {
-            Some(_) => {
+            Some(number) => {
                 self.leave();
                 self.mark_line(line);
-                self.place = Place::Script;
+                // Keys go on meaning what they meant: nobody types into the text by looking at a line of it.
+                if self.zoomed {
+                    self.place = Place::Script;
+                }
+                self.message = Some((format!("line {number}: F2 goes there"), false));
             }
             None if self.focus.is_none() => {
                 self.message = Some(("select an entity first: arrows or a click".into(), false));

@@ -57,11 +57,7 @@ impl App {
             Some(CheckRow::Expect(at)) => {
                 let check = &self.snapshot.checks[at];
                 let (line, failed) = (check.line, check.failed);
-                let effects = self.go_to_line(Some(line), failed);
-                if failed.is_some() {
-                    self.place = Place::Drawer;
-                }
-                effects
+                self.go_to_line(Some(line), failed)
             }
             Some(CheckRow::Remark(at)) => {
                 let remark = &self.script.remarks[at];

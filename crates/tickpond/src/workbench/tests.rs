@@ -258,14 +258,17 @@ fn a_typed_time_is_gone_to(#[case] typed: &str, #[case] wanted: Option<u64>) {
 fn places_visited_are_gone_back_to() {
     let mut app = played(700, 160, 48);
     app.key(key(KeyCode::Char('j')), 0.0);
+    let before = app.script.buffer.cursor();
     app.key(key(KeyCode::Char('b')), 0.0);
-    assert_eq!(app.place, Place::Script);
+    let there = app.script.buffer.cursor();
+    assert_ne!(there, before);
+    assert_eq!(app.place, Place::Arena, "the next key is a command, not a letter in the text");
     let alt = |code| KeyEvent::new(code, KeyModifiers::ALT);
     let effects = app.key(alt(KeyCode::Left), 0.0);
-    assert_eq!(app.place, Place::Arena);
+    assert_eq!(app.script.buffer.cursor(), before);
     assert!(effects.iter().any(|e| matches!(e, Effect::Tell(Command::Seek(700)))));
     app.key(alt(KeyCode::Right), 0.0);
-    assert_eq!(app.place, Place::Script);
+    assert_eq!(app.script.buffer.cursor(), there);
 }
 
 #[rstest]
@@ -508,10 +511,20 @@ fn an_entity_leads_to_the_line_that_made_it() {
     let mut app = played(700, 160, 48);
     let line = app.snapshot.story.as_ref().and_then(|s| s.born_line).unwrap();
     app.key(key(KeyCode::Char('b')), 0.0);
-    assert_eq!(app.place, Place::Script);
+    assert_eq!(app.place, Place::Arena);
+    assert_eq!(app.message.as_ref().unwrap().0, format!("line {line}: F2 goes there"));
     assert_eq!(app.script.buffer.cursor().0 + 1, line as usize);
     let text = app.script.buffer.line(line as usize - 1);
     assert!(text.contains("makes") || text.contains("spawn") || text.contains("place"), "{text}");
+}
+
+#[rstest]
+fn where_one_band_fills_the_screen_a_line_brings_the_script() {
+    let mut app = played(700, 160, 48);
+    app.key(key(KeyCode::Char('z')), 0.0);
+    app.key(key(KeyCode::Char('b')), 0.0);
+    assert!(app.zoomed);
+    assert_eq!(app.place, Place::Script);
 }
 
 #[rstest]

@@ -99,7 +99,8 @@ fn gutter(
         Some(count) => (short(count), Role::Count),
     };
     cells.set_string(x + 4, y, format!("{text:>6}"), palette.style(role));
-    cells.set_string(x + 10, y, " ", Style::default());
+    let mark = if is_cursor { "▸" } else { " " };
+    cells.set_string(x + 10, y, mark, palette.style(Role::Cursor));
 }
 
 /// A count in at most five characters.
