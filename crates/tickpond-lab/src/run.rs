@@ -11,7 +11,7 @@ use tickpond_sim::{Engine, Event, Firings, InputChange, State};
 use crate::beside::Beside;
 use crate::judge::{Judge, Verdict};
 use crate::keyframes::Keyframes;
-use crate::options::{OptionsError, RunOptions};
+use crate::options::{OptionsError, RunOptions, TapeChoice};
 use crate::past::Past;
 use crate::record::Record;
 
@@ -181,6 +181,11 @@ impl Run {
     /// What is kept of the runs before, the oldest first: [`MOST_PASTS`] at most.
     pub fn pasts(&self) -> &[Past] {
         &self.pasts
+    }
+
+    /// The name of the tape that is played, if one is.
+    pub fn tape_played(&self) -> Option<String> {
+        self.options.tape.of(&self.newest()).ok().flatten().map(|tape| tape.name.clone())
     }
 
     /// The options it was opened with.
@@ -416,6 +421,10 @@ impl Run {
     /// As [`Run::edit`].
     pub fn edit_as(&mut self, program: Arc<Program>, forks: bool) -> Result<Edited, OptionsError> {
         self.options.knob_values(&program)?;
+        if self.options.tape.of(&program).is_err() {
+            // The tape is gone from the text; what was played from it stays in the input.
+            self.options.tape = TapeChoice::Nothing;
+        }
         let mut engine = Engine::new(program.clone());
         engine.shuffle = self.options.shuffle;
         engine.threads = self.options.threads;
@@ -508,12 +517,34 @@ impl Run {
     /// # Errors
     /// [`OptionsError`] if a knob set from outside does not fit; nothing has changed.
     pub fn restart(&mut self, seed: Option<u64>) -> Result<(), OptionsError> {
-        let program = match self.segments.last() {
-            Some(segment) => segment.engine.program().clone(),
-            None => self.program().clone(),
-        };
+        let program = self.newest();
         let mut options = self.options.clone();
         options.seed = seed.unwrap_or(options.seed);
+        self.begin_again(program, options)
+    }
+
+    /// Begins again at tick 0 with the newest text and what the player does on a tape.
+    ///
+    /// # Errors
+    /// [`OptionsError`] if there is no such tape; nothing has changed.
+    pub fn play_tape(&mut self, tape: TapeChoice) -> Result<(), OptionsError> {
+        let program = self.newest();
+        self.begin_again(program, RunOptions { tape, ..self.options.clone() })
+    }
+
+    /// The text that is played from now on.
+    fn newest(&self) -> Arc<Program> {
+        match self.segments.last() {
+            Some(segment) => segment.engine.program().clone(),
+            None => self.program().clone(),
+        }
+    }
+
+    fn begin_again(
+        &mut self,
+        program: Arc<Program>,
+        options: RunOptions,
+    ) -> Result<(), OptionsError> {
         let mut run = Run::new(program, options)?;
         self.keep_as_past(0);
         self.succeed(&mut run);

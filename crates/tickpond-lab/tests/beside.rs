@@ -5,7 +5,7 @@ use std::sync::Arc;
 use rstest::rstest;
 use tickpond_lab::past::changes;
 use tickpond_lab::run::MOST_PASTS;
-use tickpond_lab::{Edited, Run, RunOptions};
+use tickpond_lab::{Edited, Run, RunOptions, TapeChoice};
 use tickpond_lang::program::Program;
 use tickpond_sim::Event;
 
@@ -144,4 +144,52 @@ fn events_that_were_dropped_are_made_again(#[case] tick: u64) {
     // Where the record has them they are taken from there.
     short.seek(4000);
     assert_eq!(short.events(), short.record().events());
+}
+
+// Tapes.
+
+const TAPED: &str = "tape \"two\" { at 1 s tap fire; from 2 s to 2.5 s hold fire }\n";
+
+fn taped() -> String {
+    format!("{DUSK}\n{TAPED}")
+}
+
+#[rstest]
+fn a_tape_plays_from_the_start_as_if_the_run_had_been_opened_with_it() {
+    let mut run = run(&taped());
+    run.play_to(300);
+    run.press("fire", true);
+    run.play_to(400);
+    run.play_tape(TapeChoice::Named("two".into())).unwrap();
+    assert_eq!((run.tick(), run.tape_played().as_deref()), (0, Some("two")));
+    run.play_to(500);
+    let options = RunOptions { tape: TapeChoice::Named("two".into()), ..RunOptions::default() };
+    let mut opened = Run::new(program(&taped()), options).unwrap();
+    opened.play_to(500);
+    assert_eq!(run.state().digest(), opened.state().digest());
+    assert_eq!(run.past().unwrap().record.len, 501, "the run before is played on beside it");
+    run.play_tape(TapeChoice::Nothing).unwrap();
+    assert!(run.input().is_empty() && run.tape_played().is_none());
+}
+
+#[rstest]
+fn a_tape_that_is_not_there_changes_nothing() {
+    let mut run = run(&taped());
+    run.play_to(100);
+    let error = run.play_tape(TapeChoice::Named("three".into())).unwrap_err().to_string();
+    assert!(error.contains("three") && error.contains("\"two\""), "{error}");
+    assert_eq!((run.tick(), run.past()), (100, None));
+}
+
+#[rstest]
+fn a_tape_can_be_taken_out_of_the_text_while_it_plays() {
+    let mut run = run(&taped());
+    run.play_tape(TapeChoice::Named("two".into())).unwrap();
+    run.play_to(90);
+    let moved = DUSK.replace("place frog at (80, 8)", "place frog at (60, 8)");
+    assert!(matches!(run.edit(program(&moved)).unwrap(), Edited::Remade(_)));
+    assert_eq!(run.tape_played(), None);
+    run.play_to(200);
+    let drops = run.record().kinds.iter().find(|s| s.name == "drop").unwrap();
+    assert!(drops.born.sum(0..201) >= 2, "what was played from it stays in the input");
 }

@@ -189,4 +189,11 @@ fn a_tape_is_recorded_named_and_put_in_the_text() {
     demo.type_text("two drops").press(&["Enter"]).wait_for("the tape is at the end of the text");
     demo.press(&["F2", "C-End"])
         .wait("the tape", |s| s.contains("tape \"two drops\" {") && s.contains("hold fire"));
+    // Played back it fires again, from the start, and the strip tells when.
+    demo.press(&["Escape"]).wait_for("━━ Arena");
+    demo.press(&["Y"]).wait_for("Play a tape");
+    demo.press(&["Enter"]).wait_for("tape \"two drops\" plays from 0 s");
+    let screen =
+        demo.wait("drops again", |s| Session::number(s, " drop ").is_some_and(|n| n >= 2.0));
+    assert!(screen.contains("keys") && screen.contains('▾'), "{screen}");
 }

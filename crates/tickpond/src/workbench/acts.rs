@@ -40,6 +40,7 @@ impl App {
             Action::Restart => return self.restart(0),
             Action::NextSeed => return self.restart(1),
             Action::EditsMode => return self.switch_edits(),
+            Action::PlayTape => self.ask_tape(),
             Action::RecordTape => match self.snapshot.recording {
                 Some(_) => self.ask(Ask::TapeName, ""),
                 None => return tell(Command::Tape(None)),

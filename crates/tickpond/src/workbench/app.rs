@@ -596,10 +596,12 @@ impl App {
                 self.leave();
                 self.mark_line(line);
                 // Keys go on meaning what they meant: nobody types into the text by looking at a line of it.
-                if self.zoomed {
+                // Only where the script is not to be seen beside the rest it takes its place.
+                if self.areas().is_none_or(|areas| areas.script.is_empty()) {
                     self.place = Place::Script;
+                } else {
+                    self.message = Some((format!("line {number}: F2 goes there"), false));
                 }
-                self.message = Some((format!("line {number}: F2 goes there"), false));
             }
             None if self.focus.is_none() => {
                 self.message = Some(("select an entity first: arrows or a click".into(), false));

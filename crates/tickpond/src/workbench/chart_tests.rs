@@ -7,16 +7,17 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use rstest::rstest;
 use tickpond_lab::run::MOST_PASTS;
-use tickpond_lab::{Run, RunOptions};
+use tickpond_lab::{Run, RunOptions, TapeChoice};
 use tickpond_sim::{Event, What};
 
 use super::answers::{Answer, Chart, Known, Trend, Wish};
-use super::app::{App, Document, DrawerView};
+use super::app::{App, Document, DrawerView, Effect};
 use super::befell::Befell;
 use super::keys::Place;
 use super::palette::Palette;
 use super::screen;
-use super::snapshot::{self, Snapshot};
+use super::sim::Command;
+use super::snapshot::{self, Keys, Snapshot};
 
 /// Bursts of unlike size, lives of unlike length, three causes, a state, a watch.
 const TEXT: &str = "pond \"Marsh\" { arena 100 x 60 }
@@ -340,4 +341,61 @@ place pod at (50, 30)
     run.play_to(62 + 30);
     app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     assert_eq!(dots(&app), 0, "shown for 0.3 s");
+}
+
+// What the player did, on the strip.
+
+const KEYED: &str = "pond \"Keys\" { arena 100 x 60 }
+input hop = key h
+input dip = key d
+kind frog { on press hop { say \"hop\" } }
+place frog at (50, 30)
+tape \"hops\" { at 1 s tap hop; from 3 s to 4 s hold hop; from 3.5 s to 4.5 s hold dip }
+";
+
+#[rstest]
+fn the_strip_tells_when_keys_went_down_and_how_long_they_were() {
+    let mut run = run(KEYED, 0);
+    assert!(snapshot::strip(&run, 100).keys.is_empty());
+    run.play_tape(TapeChoice::Named("hops".into())).unwrap();
+    run.play_to(30);
+    // What lies ahead on the tape is drawn, too: up to 4.5 s.
+    let strip = snapshot::strip(&run, 100);
+    let at = |seconds: f64| strip.keys[(seconds * 60.0 / strip.ticks_per_column) as usize];
+    assert!(strip.ticks_per_column * 100.0 >= 270.0);
+    assert_eq!((at(0.5), at(1.0), at(2.0)), (Keys::None, Keys::Pressed, Keys::None));
+    assert_eq!(
+        (at(3.0), at(3.3), at(3.5), at(4.3)),
+        (Keys::Pressed, Keys::Held, Keys::Pressed, Keys::Held)
+    );
+    assert_eq!(at(4.47), Keys::Held);
+    let mut app = app(&mut run);
+    let told = frame(&app);
+    assert!(told.contains("tape \"hops\"") && told.contains("keys   "), "{told}");
+    assert!(told.contains("▾"), "{told}");
+    app.resize(Rect::new(0, 0, 80, 24));
+    assert!(frame(&app).contains("▾"), "{}", frame(&app));
+}
+
+#[rstest]
+fn a_list_of_tapes_is_played_from() {
+    let mut run = run(KEYED, 10);
+    let mut app = app(&mut run);
+    press(&mut app, KeyCode::Char('Y'));
+    assert!(frame(&app).contains("Play a tape") && frame(&app).contains("hops"));
+    let played = |app: &mut App| {
+        let effects = app.key(KeyEvent::new(KeyCode::Enter, KeyModifiers::NONE), 0.0);
+        match effects.into_iter().next() {
+            Some(Effect::Tell(Command::PlayTape(name))) => name,
+            other => panic!("{other:?}"),
+        }
+    };
+    assert_eq!(played(&mut app).as_deref(), Some("hops"));
+    press(&mut app, KeyCode::Char('Y'));
+    press(&mut app, KeyCode::Down);
+    assert_eq!(played(&mut app), None);
+    let mut other = self::run(TEXT, 10);
+    let mut none = self::app(&mut other);
+    press(&mut none, KeyCode::Char('Y'));
+    assert!(none.message.as_ref().unwrap().0.contains("the text has no tape"));
 }

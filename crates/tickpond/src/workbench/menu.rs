@@ -9,6 +9,7 @@ use super::app::{App, Effect};
 use super::keys::{self, Action, TABLE};
 use super::prompt::type_into;
 use super::script::names::Candidate;
+use super::sim::Command;
 
 /// A list that lies over the screen.
 #[derive(Clone, Debug, PartialEq)]
@@ -17,6 +18,8 @@ pub enum Menu {
     Commands { typed: String, chosen: usize },
     /// Ponds to open.
     Ponds { typed: String, chosen: usize, entries: Vec<Entry>, is_start: bool },
+    /// Tapes to play, the last of which is none.
+    Tapes { names: Vec<String>, chosen: usize },
     /// What could stand at the cursor.
     Words { span: Span, found: Vec<Candidate>, chosen: usize },
     /// Something to read: a title and lines.
@@ -113,6 +116,15 @@ impl App {
                     self.menu = Some(Menu::Ponds { typed, chosen, entries, is_start });
                 }
             },
+            Menu::Tapes { names, chosen } => match key.code {
+                KeyCode::Enter => {
+                    return vec![Effect::Tell(Command::PlayTape(names.get(chosen).cloned()))];
+                }
+                code => {
+                    let chosen = moved(code, chosen, names.len() + 1);
+                    self.menu = Some(Menu::Tapes { names, chosen });
+                }
+            },
             Menu::Words { span, found, chosen } => match key.code {
                 KeyCode::Enter | KeyCode::Tab => {
                     if let Some(candidate) = found.get(chosen) {
@@ -139,6 +151,19 @@ impl App {
             Menu::Page { .. } => {}
         }
         Vec::new()
+    }
+
+    /// Lists the tapes of the text that plays.
+    pub(super) fn ask_tape(&mut self) {
+        let tapes = self.snapshot.program.as_ref().map(|program| &program.tapes);
+        let names: Vec<String> =
+            tapes.into_iter().flatten().map(|tape| tape.name.clone()).collect();
+        if names.is_empty() {
+            let words = "the text has no tape: T records one, T again puts it there";
+            self.message = Some((words.into(), false));
+            return;
+        }
+        self.menu = Some(Menu::Tapes { names, chosen: 0 });
     }
 
     /// Opens another pond, unless this one is not saved: then that is asked about first.

@@ -66,6 +66,7 @@ pub fn help(top: usize, area: Rect, cells: &mut Cells, palette: &Palette) {
         ("", ""),
         ("", "ON THE SCREEN"),
         ("Click", "an entity, a line, a tab, a moment of the strip or of a chart; wheel: nearer"),
+        ("Time strip", "e edit taken up, ! an expectation failed, ▾ key down, ╌ the run before"),
         ("Shift+arrows", "select in the script"),
         ("In the arena", "+ born; ended: x damage, * touch, > edge, o timer, # script, ~ zone,"),
         ("", "! impact, | line, % replaced, & with its owner, = limit"),
@@ -133,6 +134,15 @@ pub fn menu(
                 cells,
                 palette,
             );
+        }
+        Menu::Tapes { names, chosen } => {
+            let none = "none: nothing is pressed".to_string();
+            let rows: Vec<(String, String)> =
+                names.iter().chain([&none]).map(|name| (name.clone(), String::new())).collect();
+            let title = ("Play a tape", "Enter plays it from the start, ↑ ↓ choose, Esc closes");
+            let height = (rows.len() as u16 + 4).clamp(6, 24);
+            let room = page((84, height), title, area, cells, palette);
+            list("", *chosen, &rows, "", room, cells, palette);
         }
         Menu::Words { found, chosen, .. } => words(found, *chosen, area, cursor, cells, palette),
         Menu::Page { title, lines } => {

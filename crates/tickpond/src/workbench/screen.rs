@@ -209,8 +209,9 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     };
     let behind =
         if s.tick < s.head { format!(" of {:.2} s", s.head as f64 / rate) } else { String::new() };
+    let plays = s.plays.as_ref().map(|tape| format!("  tape \"{tape}\"")).unwrap_or_default();
     let title = format!(
-        " Time  {:.2} s{behind}  tick {}  {state}  {} x  seed {} ",
+        " Time  {:.2} s{behind}  tick {}  {state}  {} x  seed {}{plays} ",
         s.tick as f64 / rate,
         s.tick,
         s.speed,

@@ -7,7 +7,7 @@ use std::time::{Duration, Instant};
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use tickpond_lab::taping::tape_text;
-use tickpond_lab::{Edited, Run, RunOptions};
+use tickpond_lab::{Edited, Run, RunOptions, TapeChoice};
 use tickpond_lang::program::Program;
 use tickpond_sim::Who;
 
@@ -52,6 +52,8 @@ pub enum Command {
     ForgetStop(usize),
     /// Begins to record a tape, or ends that and hands its text over under this name.
     Tape(Option<String>),
+    /// Begins again with what the player does on a tape, or with nothing.
+    PlayTape(Option<String>),
     /// Whether edits are taken up where the run is.
     EditsFork(bool),
     /// Bytes the keyframes may take.
@@ -268,6 +270,7 @@ impl Worker {
             }
             Command::ForgetStop(at) => self.stops.forget(at),
             Command::Tape(name) => self.record_tape(name),
+            Command::PlayTape(name) => self.play_tape(name),
             Command::EditsFork(forks) => self.forks = forks,
             Command::Memory(bytes) => {
                 self.memory = Some(bytes);
@@ -456,6 +459,23 @@ impl Worker {
                 self.say(format!("\"{words}\" fails here"), true);
             }
             None => self.say("no expectation has failed so far", false),
+        }
+    }
+
+    fn play_tape(&mut self, name: Option<String>) {
+        let Some(run) = &mut self.run else { return };
+        let words = match &name {
+            Some(name) => format!("tape \"{name}\" plays from 0 s"),
+            None => "played from 0 s without a tape".to_string(),
+        };
+        match run.play_tape(name.map_or(TapeChoice::Nothing, TapeChoice::Named)) {
+            Ok(()) => {
+                self.focus = None;
+                self.recording = None;
+                self.say(words, false);
+                self.obey(Command::Play(true));
+            }
+            Err(error) => self.say(error.to_string(), true),
         }
     }
 

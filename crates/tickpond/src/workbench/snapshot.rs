@@ -1,11 +1,12 @@
 //! What the screen knows of the run: plain data, made on the simulation's thread.
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
-use tickpond_lab::Run;
 use tickpond_lab::counts::Counts;
 use tickpond_lab::files::name_of;
 use tickpond_lab::judge::Outcome;
+use tickpond_lab::{Input, Run};
 use tickpond_lang::program::{Cause, KindId, Program, Role};
 use tickpond_sim::vm::number_text;
 use tickpond_sim::{Event, Phase, What, Who};
@@ -56,6 +57,8 @@ pub struct Snapshot {
     pub stops: Vec<StopAt>,
     /// The tick a tape is recorded from.
     pub recording: Option<u64>,
+    /// The name of the tape that is played.
+    pub plays: Option<String>,
     /// The text of the tape that was recorded last.
     pub tape: Option<String>,
     /// How many keyframes there are, and how many bytes they take.
@@ -127,6 +130,19 @@ pub struct Strip {
     pub top: u32,
     /// Ticks at which edits were taken up.
     pub edits: Vec<u64>,
+    /// By column: what the player did; empty if never anything. Those of a tape lie ahead, too.
+    pub keys: Vec<Keys>,
+}
+
+/// What the player did in a column of the strip.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Keys {
+    #[default]
+    None,
+    /// A key was down.
+    Held,
+    /// A key went down, or something was put there by hand.
+    Pressed,
 }
 
 /// A line of the feed.
@@ -224,6 +240,7 @@ impl Snapshot {
             stops: Vec::new(),
             recording: None,
             tape: None,
+            plays: run.tape_played(),
             memory: run.memory(),
             counts: state.kinds.iter().map(|c| c.len()).collect(),
             held: held.map(|(_, input)| input.name.clone()).collect(),
@@ -275,7 +292,8 @@ pub fn strip(run: &Run, columns: usize) -> Strip {
     // run before it has that one's scale.
     let past = run.past().map(|past| &past.record);
     let ghost_len = past.map_or(0, |past| past.len);
-    let ticks = record.len.max(ghost_len).max(columns * 2);
+    let last_key = run.input().keys().next_back().map_or(0, |tick| *tick as usize + 1);
+    let ticks = record.len.max(ghost_len).max(last_key).max(columns * 2);
     let per = ticks as f64 / columns as f64;
     let used = ((record.len as f64 / per).ceil() as usize).min(columns);
     let last_of = |column: usize, len: usize| {
@@ -304,7 +322,48 @@ pub fn strip(run: &Run, columns: usize) -> Strip {
     let totals = strip.live.iter().map(|c| c.iter().sum::<u32>());
     strip.top = totals.chain(strip.ghost.iter().copied()).max().unwrap_or(0);
     strip.edits = run.edits();
+    strip.keys = keys(run, columns, per);
     strip
+}
+
+/// What the player did, by columns of so many ticks. Costs the changes of input.
+fn keys(run: &Run, columns: usize, per: f64) -> Vec<Keys> {
+    if run.input().is_empty() {
+        return Vec::new();
+    }
+    let mut keys = vec![Keys::None; columns];
+    let column_of = |tick: u64| ((tick as f64 / per) as usize).min(columns - 1);
+    // Those that are down, and since when any is.
+    let (mut down, mut since) = (BTreeSet::new(), 0);
+    for (tick, changes) in run.input() {
+        for change in changes {
+            match change {
+                Input::Key(name, true) => {
+                    if down.is_empty() {
+                        since = *tick;
+                    }
+                    down.insert(name);
+                    keys[column_of(*tick)] = Keys::Pressed;
+                }
+                Input::Key(name, false) => {
+                    if down.remove(name) && down.is_empty() {
+                        let held = column_of(since)..=column_of(*tick);
+                        keys[held].iter_mut().for_each(|k| *k = (*k).max(Keys::Held));
+                    }
+                }
+                Input::Place(..) => keys[column_of(*tick)] = Keys::Pressed,
+                Input::Move(..) => {
+                    let column = column_of(*tick);
+                    keys[column] = keys[column].max(Keys::Held);
+                }
+            }
+        }
+    }
+    if !down.is_empty() {
+        let held = column_of(since)..=column_of(run.head());
+        keys[held].iter_mut().for_each(|k| *k = (*k).max(Keys::Held));
+    }
+    keys
 }
 
 /// The last lines of the feed up to the present tick that meet a filter: all its words must fit. A word

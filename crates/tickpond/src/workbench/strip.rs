@@ -7,7 +7,7 @@ use tickpond_lang::program::Program;
 
 use super::layout::strip_columns;
 use super::palette::{Palette, Role};
-use super::snapshot::{Snapshot, Strip};
+use super::snapshot::{Keys, Snapshot, Strip};
 
 /// Eighths of a cell, from the bottom.
 const EIGHTHS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
@@ -32,15 +32,22 @@ pub fn draw(snapshot: &Snapshot, area: Rect, cells: &mut Cells, palette: &Palett
         return;
     }
     let strip = &snapshot.strip;
-    let plot = Rect { y: columns.y + 1, height: columns.height - 3, ..columns };
+    // What the player did has a row of its own where there is room, else the ends' row between them.
+    let own_row = u16::from(!strip.keys.is_empty() && columns.height >= 6);
+    let plot = Rect { y: columns.y + 1, height: columns.height - 3 - own_row, ..columns };
     let births = Rect { height: 1, ..columns };
     let ends = Rect { y: plot.bottom(), height: 1, ..columns };
-    let times = Rect { y: ends.bottom(), height: 1, ..columns };
+    let keys = Rect { y: ends.y + own_row, height: 1, ..columns };
+    let times = Rect { y: keys.bottom(), height: 1, ..columns };
     marks(&strip.born, births, '╵', Role::Birth, cells, palette);
     silhouette(strip, program, plot, cells, palette);
     ghost(strip, plot, cells, palette);
+    played(&strip.keys, keys, cells, palette);
     marks(&strip.ended, ends, '╷', Role::End, cells, palette);
     scale(strip, area, plot, cells, palette);
+    if own_row == 1 {
+        cells.set_string(area.x, keys.y, "keys", palette.style(Role::Faint));
+    }
     axis(snapshot, program, times, cells, palette);
     for edit in &strip.edits {
         let x = columns.x + column_of(strip, *edit);
@@ -55,6 +62,18 @@ pub fn draw(snapshot: &Snapshot, area: Rect, cells: &mut Cells, palette: &Palett
         }
     }
     cursor(snapshot, columns, cells, palette);
+}
+
+/// What the player did: a mark where a key went down, a line as long as one is.
+fn played(keys: &[Keys], row: Rect, cells: &mut Cells, palette: &Palette) {
+    for (column, key) in keys.iter().enumerate().take(usize::from(row.width)) {
+        let mark = match key {
+            Keys::None => continue,
+            Keys::Held => "─",
+            Keys::Pressed => "▾",
+        };
+        cells.set_string(row.x + column as u16, row.y, mark, palette.style(Role::Key));
+    }
 }
 
 /// A mark in each column in which something happened, stronger for more.

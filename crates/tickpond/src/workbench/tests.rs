@@ -519,11 +519,19 @@ fn an_entity_leads_to_the_line_that_made_it() {
 }
 
 #[rstest]
-fn where_one_band_fills_the_screen_a_line_brings_the_script() {
-    let mut app = played(700, 160, 48);
-    app.key(key(KeyCode::Char('z')), 0.0);
+#[case::enlarged(160, 48, true)]
+#[case::small(80, 24, false)]
+fn where_the_script_is_out_of_sight_a_line_brings_it(
+    #[case] width: u16,
+    #[case] height: u16,
+    #[case] enlarged: bool,
+) {
+    let mut app = played(700, width, height);
+    if enlarged {
+        app.key(key(KeyCode::Char('z')), 0.0);
+    }
     app.key(key(KeyCode::Char('b')), 0.0);
-    assert!(app.zoomed);
+    assert_eq!(app.zoomed, enlarged);
     assert_eq!(app.place, Place::Script);
 }
 
