@@ -533,7 +533,7 @@ impl Run {
     }
 
     /// The text that is played from now on.
-    fn newest(&self) -> Arc<Program> {
+    pub fn newest(&self) -> Arc<Program> {
         match self.segments.last() {
             Some(segment) => segment.engine.program().clone(),
             None => self.program().clone(),

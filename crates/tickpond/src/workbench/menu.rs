@@ -155,9 +155,7 @@ impl App {
 
     /// Lists the tapes of the text that plays.
     pub(super) fn ask_tape(&mut self) {
-        let tapes = self.snapshot.program.as_ref().map(|program| &program.tapes);
-        let names: Vec<String> =
-            tapes.into_iter().flatten().map(|tape| tape.name.clone()).collect();
+        let names = self.snapshot.tapes.clone();
         if names.is_empty() {
             let words = "the text has no tape: T records one, T again puts it there";
             self.message = Some((words.into(), false));

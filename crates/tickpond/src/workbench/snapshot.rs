@@ -57,6 +57,8 @@ pub struct Snapshot {
     pub stops: Vec<StopAt>,
     /// The tick a tape is recorded from.
     pub recording: Option<u64>,
+    /// The names of the tapes of the newest text.
+    pub tapes: Vec<String>,
     /// The name of the tape that is played.
     pub plays: Option<String>,
     /// The text of the tape that was recorded last.
@@ -240,6 +242,7 @@ impl Snapshot {
             stops: Vec::new(),
             recording: None,
             tape: None,
+            tapes: run.newest().tapes.iter().map(|tape| tape.name.clone()).collect(),
             plays: run.tape_played(),
             memory: run.memory(),
             counts: state.kinds.iter().map(|c| c.len()).collect(),
