@@ -67,6 +67,8 @@ impl Default for Block {
             other_luck: Vec::new(),
             regs: Vec::new(),
             spare: no_lanes(),
+            mask: no_lanes(),
+            masks: false,
             first: None,
             asked: Vec::new(),
             draws: Vec::new(),
@@ -89,6 +91,10 @@ pub struct Block {
     regs: Vec<Lanes>,
     /// Where a whole column is worked out before it takes the place of another.
     spare: Lanes,
+    /// All bits of the lanes that go through the code now, if they are many but not all.
+    mask: Lanes,
+    /// Whether [`Block::mask`] holds.
+    masks: bool,
     /// The first row, if the lanes' rows follow one another.
     first: Option<u32>,
     /// Requests each lane has made.
@@ -142,8 +148,15 @@ impl Block {
             std::mem::swap(&mut self.regs[usize::from(to)], &mut self.spare);
         } else {
             let a = &self.regs[usize::from(a)];
-            for lane in lanes {
-                self.spare[usize::from(*lane) % LANES] = f(a[usize::from(*lane) % LANES]);
+            // Many lanes are worked out faster side by side than one by one, the idle among them.
+            if self.masks {
+                for lane in 0..LANES {
+                    self.spare[lane] = f(a[lane]);
+                }
+            } else {
+                for lane in lanes {
+                    self.spare[usize::from(*lane) % LANES] = f(a[usize::from(*lane) % LANES]);
+                }
             }
             self.take_over(to, lanes);
         }
@@ -160,8 +173,7 @@ impl Block {
             std::mem::swap(&mut self.regs[usize::from(to)], &mut self.spare);
         } else {
             let (a, b) = (&self.regs[usize::from(a)], &self.regs[usize::from(b)]);
-            // Many lanes are worked out faster side by side than one by one, the idle among them.
-            if lanes.len() >= LANES / 8 {
+            if self.masks {
                 for lane in 0..LANES {
                     self.spare[lane] = f(a[lane], b[lane]);
                 }
@@ -175,9 +187,26 @@ impl Block {
         }
     }
 
+    /// Makes ready for these lanes: those the next instructions are for.
+    fn choose(&mut self, lanes: &[u16]) {
+        self.masks = lanes.len() < self.rows.len() && lanes.len() >= LANES / 8;
+        if self.masks {
+            self.mask.fill(0);
+            for lane in lanes {
+                self.mask[usize::from(*lane) % LANES] = u64::MAX;
+            }
+        }
+    }
+
     /// Copies what was worked out for these lanes; the others keep what they have.
     fn take_over(&mut self, to: Reg, lanes: &[u16]) {
         let column = &mut self.regs[usize::from(to)];
+        if self.masks {
+            for lane in 0..LANES {
+                column[lane] = column[lane] & !self.mask[lane] | self.spare[lane] & self.mask[lane];
+            }
+            return;
+        }
         for lane in lanes {
             // A power of two: the remainder costs nothing and needs no check of the bounds.
             let lane = usize::from(*lane) % LANES;
@@ -194,6 +223,12 @@ impl Block {
                 let column = &column[first as usize..first as usize + self.rows.len()];
                 for (word, value) in regs.iter_mut().zip(column) {
                     *word = f(*value);
+                }
+            }
+            Some(first) if self.masks => {
+                let column = &column[first as usize..first as usize + self.rows.len()];
+                for ((word, value), mask) in regs.iter_mut().zip(column).zip(self.mask.iter()) {
+                    *word = *word & !mask | f(*value) & mask;
                 }
             }
             _ => {
@@ -253,6 +288,24 @@ impl Block {
     }
 }
 
+/// Leaves the lanes for which a condition holds, and puts the others in `parted`, both in their order.
+/// Each lane is written to both lists and counted in one: there is nothing to guess for the processor.
+fn part(condition: &Lanes, lanes: &mut Vec<u16>, parted: &mut Vec<u16>) {
+    parted.clear();
+    parted.resize(lanes.len(), 0);
+    let (mut stay, mut go) = (0, 0);
+    for at in 0..lanes.len() {
+        let lane = lanes[at];
+        let holds = condition[usize::from(lane) % LANES] != 0;
+        lanes[stay] = lane;
+        parted[go] = lane;
+        stay += usize::from(holds);
+        go += usize::from(!holds);
+    }
+    lanes.truncate(stay);
+    parted.truncate(go);
+}
+
 /// Lanes at one place in the code.
 struct Group {
     at: u32,
@@ -289,12 +342,15 @@ pub fn run(
     let mut steps = 0u32;
     let most_steps = world.compiled.program.limits.steps;
     let run = step::Run { world, origin, code };
+    // Whether the block knows which lanes are meant.
+    let mut chosen = false;
     'groups: loop {
         // Lanes further back in the code go first; lanes at the same place go together.
         if let Some(next) = waiting.last() {
             if next.at < now.at {
                 let at = waiting.partition_point(|g| g.at > now.at);
                 let other = waiting.pop();
+                chosen = false;
                 if let Some(other) = other {
                     let parted = std::mem::replace(&mut now, other);
                     waiting.insert(at.min(waiting.len()), parted);
@@ -302,6 +358,7 @@ pub fn run(
             }
             while waiting.last().is_some_and(|g| g.at == now.at) {
                 if let Some(mut met) = waiting.pop() {
+                    chosen = false;
                     now.lanes.append(&mut met.lanes);
                     free.push(met.lanes);
                     now.lanes.sort_unstable();
@@ -330,13 +387,7 @@ pub fn run(
                 }
                 let mut parted = free.pop().unwrap_or_default();
                 parted.clear();
-                now.lanes.retain(|lane| {
-                    let stays = block.word(*condition, usize::from(*lane)) != 0;
-                    if !stays {
-                        parted.push(*lane);
-                    }
-                    stays
-                });
+                part(&block.regs[usize::from(*condition)], &mut now.lanes, &mut parted);
                 if parted.is_empty() {
                     free.push(parted);
                     now.at += 1;
@@ -344,6 +395,7 @@ pub fn run(
                     free.push(std::mem::replace(&mut now.lanes, parted));
                     now.at = *to;
                 } else {
+                    chosen = false;
                     let at = waiting.partition_point(|g| g.at > *to);
                     waiting.insert(at, Group { at: *to, lanes: parted });
                     now.at += 1;
@@ -361,13 +413,20 @@ pub fn run(
                     _ => {}
                 }
                 free.push(std::mem::take(&mut now.lanes));
+                chosen = false;
                 match waiting.pop() {
                     Some(next) => now = next,
                     None => break,
                 }
                 continue;
             }
-            op => run.step(op, block, &now.lanes, out),
+            op => {
+                if !chosen {
+                    block.choose(&now.lanes);
+                    chosen = true;
+                }
+                run.step(op, block, &now.lanes, out);
+            }
         }
         now.at += 1;
     }
