@@ -29,7 +29,7 @@ type Notices = BTreeSet<(usize, usize)>;
 fn text(radii: &[f64], bodies: &[Body], notices: &Notices, edges: &str) -> String {
     let mut text = format!("pond \"t\" {{ arena {} x {}; edges {edges} }}\n", SIZE.0, SIZE.1);
     for (kind, name) in KINDS.iter().enumerate() {
-        let _ = write!(text, "kind {name} {{ body circle {} u, sensor\n", radii[kind]);
+        let _ = writeln!(text, "kind {name} {{ body circle {} u, sensor", radii[kind]);
         for (_, other) in notices.iter().filter(|(me, _)| *me == kind) {
             let _ = writeln!(text, "  on touch {} as t {{ say \"x\" }}", KINDS[*other]);
         }
