@@ -75,6 +75,8 @@ pub struct Run {
     beside: Option<Beside>,
     /// How many runs there were before this.
     numbered: u64,
+    /// How often it was begun again.
+    begun: u64,
     /// Events of the far past, made again.
     recalled: Recalled,
 }
@@ -115,6 +117,7 @@ impl Run {
             pasts: Vec::new(),
             beside: None,
             numbered: 0,
+            begun: 0,
             recalled: Recalled::default(),
         };
         run.finish_tick(events);
@@ -186,6 +189,12 @@ impl Run {
     /// The name of the tape that is played, if one is.
     pub fn tape_played(&self) -> Option<String> {
         self.options.tape.of(&self.newest()).ok().flatten().map(|tape| tape.name.clone())
+    }
+
+    /// Tells apart what may still hold from what holds no more: as long as it stays, events are only added
+    /// to the record.
+    pub fn edition(&self) -> (u64, u64) {
+        (self.begun, self.record.forgotten())
     }
 
     /// The options it was opened with.
@@ -491,6 +500,7 @@ impl Run {
         run.pasts = std::mem::take(&mut self.pasts);
         run.beside = self.beside.take();
         run.numbered = self.numbered;
+        run.begun = self.begun + 1;
         run.keyframes.set_budget(self.keyframes.budget());
     }
 

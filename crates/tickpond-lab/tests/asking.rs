@@ -1,25 +1,14 @@
 //! What a person asks of a run: what changed, who meets a condition, how a tick went, how long they live.
 
-use std::sync::Arc;
+mod common;
 
+use common::{DUSK, program, run};
 use rstest::{fixture, rstest};
 use tickpond_lab::lifelines::lifelines;
 use tickpond_lab::past::changes;
 use tickpond_lab::taping::tape_text;
 use tickpond_lab::{Probe, Run, RunOptions, TapeChoice};
-use tickpond_lang::program::Program;
 use tickpond_sim::{Phase, What};
-
-const DUSK: &str = include_str!("../../../ponds/dusk.pond");
-
-fn program(text: &str) -> Arc<Program> {
-    let compiled = tickpond_lang::compile(text);
-    compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics))
-}
-
-fn run(text: &str) -> Run {
-    Run::new(program(text), RunOptions::default()).unwrap()
-}
 
 #[fixture]
 fn dusk() -> Run {

@@ -1,24 +1,13 @@
 //! What an edit is compared with, and what is known of the far past.
 
-use std::sync::Arc;
+mod common;
 
+use common::{DUSK, program, run};
 use rstest::rstest;
 use tickpond_lab::past::changes;
 use tickpond_lab::run::MOST_PASTS;
 use tickpond_lab::{Edited, Run, RunOptions, TapeChoice};
-use tickpond_lang::program::Program;
 use tickpond_sim::Event;
-
-const DUSK: &str = include_str!("../../../ponds/dusk.pond");
-
-fn program(text: &str) -> Arc<Program> {
-    let compiled = tickpond_lang::compile(text);
-    compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics))
-}
-
-fn run(text: &str) -> Run {
-    Run::new(program(text), RunOptions::default()).unwrap()
-}
 
 fn drift(speed: u32) -> String {
     DUSK.replace("drift  = 6 u/s", &format!("drift  = {speed} u/s"))

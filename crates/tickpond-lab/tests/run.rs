@@ -1,22 +1,11 @@
 //! Time travel, edits, reports: the lab's promises on the demo.
 
-use std::sync::Arc;
+mod common;
 
+use common::{DUSK, program, run};
 use rstest::rstest;
 use tickpond_lab::files::{write_events, write_series};
 use tickpond_lab::{Edited, Outcome, Report, Run, RunOptions};
-use tickpond_lang::program::Program;
-
-const DUSK: &str = include_str!("../../../ponds/dusk.pond");
-
-fn program(text: &str) -> Arc<Program> {
-    let compiled = tickpond_lang::compile(text);
-    compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics))
-}
-
-fn run(text: &str) -> Run {
-    Run::new(program(text), RunOptions::default()).unwrap()
-}
 
 fn expectation(check: &str, kinds: &str, ticks: u64) -> (Outcome, Option<u64>) {
     let text = format!("pond \"t\" {{ arena 100 x 100 }}\n{kinds}\nexpect \"it\": {check}");

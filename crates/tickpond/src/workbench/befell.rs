@@ -7,8 +7,8 @@ use tickpond_sim::{Event, What, Who};
 #[derive(Default)]
 pub struct Befell {
     who: Option<Who>,
-    /// How often events had been forgotten when it was looked.
-    forgotten: u64,
+    /// Of which edition of the run.
+    edition: (u64, u64),
     /// How many events have been looked at.
     seen: usize,
     places: Vec<usize>,
@@ -21,9 +21,9 @@ impl Befell {
         if run.tick() < run.record().kept_from() {
             return run.events().iter().filter(|event| is_about(event, who)).collect();
         }
-        let (events, forgotten) = (run.record().events(), run.record().forgotten());
-        if (self.who, self.forgotten) != (Some(who), forgotten) {
-            *self = Befell { who: Some(who), forgotten, ..Befell::default() };
+        let (events, edition) = (run.record().events(), run.edition());
+        if (self.who, self.edition) != (Some(who), edition) {
+            *self = Befell { who: Some(who), edition, ..Befell::default() };
         }
         let news = events.iter().enumerate().skip(self.seen);
         self.places.extend(news.filter(|(_, event)| is_about(event, who)).map(|(at, _)| at));

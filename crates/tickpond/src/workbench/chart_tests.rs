@@ -314,6 +314,16 @@ fn another_future_makes_it_look_again() {
     assert!(born <= 1);
 }
 
+#[rstest]
+fn a_run_begun_again_makes_it_look_again() {
+    let mut run = run(TEXT, 900);
+    let who = snapshot::entities(&run).last().unwrap().who;
+    let mut befell = Befell::default();
+    befell.of(&run, who);
+    run.restart(None).unwrap();
+    assert!(befell.of(&run, who).len() <= 1, "nothing has befallen it yet");
+}
+
 // Blasts.
 
 #[rstest]

@@ -42,6 +42,8 @@ mod settings;
 mod sim;
 mod snapshot;
 mod stops;
+#[cfg(test)]
+mod storm_tests;
 mod strip;
 mod terminal;
 #[cfg(test)]

@@ -64,7 +64,7 @@ pub struct Answer {
 pub struct Known {
     question: Question,
     /// The run that was compared with, over how many ticks, and what differs.
-    changes: Option<(u64, usize, u64, Vec<String>)>,
+    changes: Option<(u64, usize, (u64, u64), Vec<String>)>,
 }
 
 impl Known {
@@ -72,15 +72,15 @@ impl Known {
     fn changes(&mut self, run: &Run) -> Vec<String> {
         let Some(past) = run.past() else { return Vec::new() };
         let len = past.record.len.min(run.record().len);
-        let forgotten = run.record().forgotten();
+        let edition = run.edition();
         if let Some((known, ticks, seen, words)) = &self.changes
-            && (*known, *ticks, *seen) == (past.number, len, forgotten)
+            && (*known, *ticks, *seen) == (past.number, len, edition)
         {
             return words.clone();
         }
         let changes = changes(&past.record, run.record());
         let words: Vec<String> = changes.iter().map(|c| c.words()).collect();
-        self.changes = Some((past.number, len, forgotten, words.clone()));
+        self.changes = Some((past.number, len, edition, words.clone()));
         words
     }
 }
