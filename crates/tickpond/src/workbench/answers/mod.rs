@@ -63,24 +63,31 @@ pub struct Answer {
 #[derive(Default)]
 pub struct Known {
     question: Question,
-    /// The run that was compared with, over how many ticks, and what differs.
-    changes: Option<(u64, usize, (u64, u64), Vec<String>)>,
+    changes: Option<(Compared, Vec<String>)>,
+}
+
+/// What was compared: the number of the run before, over how many ticks, with which edition of this run.
+#[derive(PartialEq)]
+struct Compared {
+    past: u64,
+    ticks: usize,
+    edition: (u64, u64),
 }
 
 impl Known {
     /// What differs from the run before. Worked out anew only when more ticks can be compared, or others.
     fn changes(&mut self, run: &Run) -> Vec<String> {
         let Some(past) = run.past() else { return Vec::new() };
-        let len = past.record.len.min(run.record().len);
-        let edition = run.edition();
-        if let Some((known, ticks, seen, words)) = &self.changes
-            && (*known, *ticks, *seen) == (past.number, len, edition)
+        let ticks = past.record.len.min(run.record().len);
+        let compared = Compared { past: past.number, ticks, edition: run.edition() };
+        if let Some((known, words)) = &self.changes
+            && *known == compared
         {
             return words.clone();
         }
         let changes = changes(&past.record, run.record());
         let words: Vec<String> = changes.iter().map(|c| c.words()).collect();
-        self.changes = Some((past.number, len, edition, words.clone()));
+        self.changes = Some((compared, words.clone()));
         words
     }
 }
