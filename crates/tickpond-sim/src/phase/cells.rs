@@ -2,7 +2,6 @@
 
 use tickpond_lang::program::Arena;
 
-use super::near::Near;
 use crate::space;
 
 /// Where something was at the beginning of a tick, and where it is at its end, in u.
@@ -152,8 +151,6 @@ pub(super) struct Cells {
     heads: Vec<u32>,
     /// A bit for each cell that holds something.
     used: Vec<u64>,
-    /// Where those that only look may meet something.
-    pub(super) near: Near,
     entries: Vec<Entry>,
 }
 
@@ -169,12 +166,11 @@ const NO_ENTRY: u32 = u32::MAX;
 
 impl Cells {
     /// Empties them, for so many bodies.
-    pub(super) fn clear(&mut self, bodies: usize, grid: &Grid, near: Near) {
+    pub(super) fn clear(&mut self, bodies: usize, grid: &Grid) {
         self.heads.clear();
         self.heads.resize((bodies * 2).next_power_of_two().max(64), NO_ENTRY);
         self.used.clear();
         self.used.resize(grid.cells().div_ceil(64), 0);
-        self.near.begin(near);
         self.entries.clear();
     }
 
@@ -242,7 +238,7 @@ pub(super) mod tests {
     fn what_lies_near_is_met_also_across_the_seam() {
         let grid = Grid::new(&arena(Edge::Wrap), 0.5, 1);
         let mut cells = Cells::default();
-        cells.clear(1, &grid, Near::default());
+        cells.clear(1, &grid);
         let way = ((-4.9, 0.0), (-4.9, 0.0));
         let (across, up) = grid.span(way, 0.5);
         for cx in across.0..=across.1 {

@@ -22,6 +22,8 @@ pub(crate) struct TouchScratch {
     /// The bodies that were put into cells.
     bodies: Vec<Placed>,
     cells: Cells,
+    /// Where those that only look may meet something.
+    near: Near,
     /// The rows of a kind that are looked at.
     rows: Vec<u32>,
 }
@@ -196,7 +198,8 @@ impl TouchScratch {
             .collect();
         let near = Near::new(&program.arena, &looking, widest, entering);
         self.bodies.clear();
-        self.cells.clear(entering, &grid, near);
+        self.cells.clear(entering, &grid);
+        self.near.begin(near);
         let mut meetings = Vec::new();
         for role in &roles {
             let (columns, kind) =
@@ -206,7 +209,7 @@ impl TouchScratch {
             rows.clear();
             match role.enters {
                 true => rows.extend(0..columns.len() as u32),
-                false => self.cells.near.rows(columns, &mut rows),
+                false => self.near.rows(columns, &mut rows),
             }
             let (reach, resting) = (reach(kind), columns.resting_count > 0);
             for row in rows.iter().map(|row| *row as usize) {
@@ -256,7 +259,7 @@ impl TouchScratch {
             }
         }
         if role.enters {
-            self.cells.near.mark((body.old, body.new), body.reach);
+            self.near.mark((body.old, body.new), body.reach);
             self.bodies.push(body);
         }
     }

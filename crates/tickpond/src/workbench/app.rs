@@ -119,7 +119,7 @@ pub struct App {
     pub trend: Trend,
     /// The series of the chart that is looked at alone; 0 for all.
     pub series: usize,
-    /// Whether the run before is drawn beneath.
+    /// How many earlier runs are drawn beneath the charts.
     pub overlay: usize,
     /// Which of the lines that made or ended something at the chart's cursor was gone to last, and where
     /// that was.
