@@ -1,7 +1,7 @@
 //! The five scenarios, each beside a hand-written loop that does the same work over columns without
 //! any script, in the same run.
 //!
-//! `cargo bench -p tickpond-sim --bench scenarios [-- NAME] [-- quick]` prints, for each size, the time
+//! `cargo bench -p tickpond-sim --bench scenarios [-- NAME] [-- SIZE] [-- quick]` prints, for each size, the time
 //! of an entity and tick (of a message for chatter), scripted and by hand, and their ratio; then how
 //! much the cost of one grows from the smallest to the largest size.
 
@@ -67,6 +67,7 @@ const SCENARIOS: &[Scenario] = &[
 fn main() {
     let words: Vec<String> = std::env::args().skip(1).collect();
     let quick = words.iter().any(|w| w == "quick");
+    let sizes: Vec<usize> = words.iter().filter_map(|w| w.parse().ok()).collect();
     let named: Vec<&String> =
         words.iter().filter(|w| SCENARIOS.iter().any(|s| s.name == **w)).collect();
     println!(
@@ -75,16 +76,16 @@ fn main() {
     );
     for scenario in SCENARIOS {
         if named.is_empty() || named.iter().any(|n| *n == scenario.name) {
-            measure(scenario, quick);
+            measure(scenario, quick, &sizes);
         }
     }
 }
 
 /// Plays a scenario at each of its sizes. The opening and the first tick, in which all are born, are
 /// outside the time.
-fn measure(scenario: &Scenario, quick: bool) {
+fn measure(scenario: &Scenario, quick: bool, wanted: &[usize]) {
     let mut costs: Vec<f64> = Vec::new();
-    for size in scenario.sizes {
+    for size in scenario.sizes.iter().filter(|s| wanted.is_empty() || wanted.contains(s)) {
         let large = *size >= 100_000 || scenario.name == "churn" && *size >= 10_000;
         let ticks = if quick || large { scenario.ticks / 5 } else { scenario.ticks };
         let (mut engine, start) = opened(scenario.pond, *size);

@@ -5,7 +5,7 @@
 /// The angle is brought to within 45 degrees of a multiple of 90, and the polynomials of fdlibm
 /// (`k_sin.c`, `k_cos.c`, Sun Microsystems 1993) are taken there: additions and multiplications alone,
 /// so the bits are the same on every machine, and a block of angles is worked out side by side.
-#[inline]
+#[inline(always)]
 pub fn sin_cos(degrees: f64) -> (f64, f64) {
     // 2^52 and a half: adding and taking it away again rounds to the nearest whole number.
     const ROUND: f64 = 6_755_399_441_055_744.0;
@@ -39,7 +39,7 @@ pub fn direction(x: f64, y: f64) -> Option<f64> {
 }
 
 /// The same angle in `0.0..360.0`.
-#[inline]
+#[inline(always)]
 pub fn normal(degrees: f64) -> f64 {
     // Most angles are near enough, and a remainder is slow.
     if (0.0..360.0).contains(&degrees) {
@@ -59,7 +59,7 @@ pub fn normal(degrees: f64) -> f64 {
 }
 
 /// A vector turned by an angle in degrees.
-#[inline]
+#[inline(always)]
 pub fn turned(x: f64, y: f64, degrees: f64) -> (f64, f64) {
     let (sin, cos) = sin_cos(degrees);
     (x * cos - y * sin, x * sin + y * cos)

@@ -32,6 +32,7 @@ pub mod space;
 pub mod state;
 pub mod trace;
 pub mod vm;
+mod wide;
 
 pub use engine::{Engine, InputChange};
 pub use event::{Event, Guard, Phase, Stopped, What, Who};

@@ -8,7 +8,7 @@
 const GOLDEN: u64 = 0x9E37_79B9_7F4A_7C15;
 
 /// Mixes 64 bits so that each bit of the input changes half of the output.
-#[inline]
+#[inline(always)]
 pub fn mix(value: u64) -> u64 {
     let value = (value ^ (value >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
     let value = (value ^ (value >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
@@ -56,7 +56,7 @@ pub fn draw_base(seed: u64, tick: u64, handler: u64) -> u64 {
 }
 
 /// One draw: of an entity by its luck, for another party by that one's, the `nth` of its firing.
-#[inline]
+#[inline(always)]
 pub fn draw(base: u64, luck: u64, other: u64, nth: u32) -> u64 {
     let which = other ^ u64::from(nth).wrapping_add(1).wrapping_mul(GOLDEN);
     mix(mix(base ^ luck).wrapping_add(which))
@@ -68,18 +68,19 @@ pub fn hash_text(text: &str) -> u64 {
 }
 
 /// A number in `0.0..1.0`: the upper 53 bits of `hash` over 2^53.
-#[inline]
+#[inline(always)]
 pub fn unit(hash: u64) -> f64 {
     (hash >> 11) as f64 * (1.0 / (1u64 << 53) as f64)
 }
 
 /// A number in `low..high`; `low` if the bounds are equal or upside down.
-#[inline]
+#[inline(always)]
 pub fn between(hash: u64, low: f64, high: f64) -> f64 {
     if high > low { low + (high - low) * unit(hash) } else { low }
 }
 
 /// A whole number in `low..=high`; `low` if the bounds are upside down.
+#[inline(always)]
 pub fn whole(hash: u64, low: f64, high: f64) -> f64 {
     (low + (unit(hash) * (high - low + 1.0).max(1.0)).floor()).min(high.max(low))
 }

@@ -56,7 +56,7 @@ impl Asked {
     /// What waits in an outbox.
     pub(crate) fn of(out: &Outbox) -> Asked {
         Asked {
-            writes: out.writes.iter().map(|w| w.count).sum(),
+            writes: out.writes.iter().map(|w| w.asked).sum(),
             births: out.births.len(),
             damage: out.health.len(),
             ends: out.ends.len(),

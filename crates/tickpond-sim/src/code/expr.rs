@@ -5,7 +5,7 @@ use tickpond_lang::program::{
 };
 
 use super::handler::Builder;
-use super::op::{Binary, Code, Op, QueryOp, Reg, StatOp, Unary, Word};
+use super::op::{Binary, Code, Op, Operand, QueryOp, Reg, StatOp, Unary, Word};
 use super::words_of;
 
 impl Builder<'_> {
@@ -124,7 +124,7 @@ impl Builder<'_> {
             ExprKind::Near(a, b, tolerance) => self.near(a, b, tolerance),
             ExprKind::Call(function, args) => self.call(*function, args),
             ExprKind::Random { low, high, whole } => {
-                let (low, high) = (self.expr(low), self.expr(high));
+                let (low, high) = (self.operand(low), self.operand(high));
                 let to = self.temp();
                 self.emit(Op::Random { to, low, high, whole: *whole });
                 to
@@ -250,28 +250,40 @@ impl Builder<'_> {
         to
     }
 
-    fn two(&mut self, op: Binary, a: Reg, b: Reg) -> Reg {
+    pub(super) fn two(&mut self, op: Binary, a: Reg, b: Reg) -> Reg {
+        self.two_of(op, Operand::Reg(a), Operand::Reg(b))
+    }
+
+    fn two_of(&mut self, op: Binary, a: Operand, b: Operand) -> Reg {
         let to = self.temp();
         self.emit(Op::Binary(op, to, a, b));
         to
     }
 
+    /// A value of one word: a register, or itself if it is a number that is known.
+    fn operand(&mut self, e: &Expr) -> Operand {
+        match e.kind {
+            ExprKind::Num(n) => Operand::Word(n.to_bits()),
+            _ => Operand::Reg(self.expr(e)),
+        }
+    }
+
     fn binary(&mut self, op: BinaryOp, a: &Expr, b: &Expr) -> Reg {
         let number = matches!(a.ty, Ty::Num(_));
         let (words_a, words_b) = (words_of(&a.ty), words_of(&b.ty));
-        let (a, b) = (self.expr(a), self.expr(b));
+        let (a, b) = (self.operand(a), self.operand(b));
         let equal = if number { Binary::Equal } else { Binary::SameWord };
         match op {
             BinaryOp::Add => self.each(Binary::Add, a, words_a, b, words_b),
             BinaryOp::Subtract => self.each(Binary::Subtract, a, words_a, b, words_b),
             BinaryOp::Multiply => self.each(Binary::Multiply, a, words_a, b, words_b),
             BinaryOp::Divide => self.each(Binary::Divide, a, words_a, b, words_b),
-            BinaryOp::And => self.two(Binary::And, a, b),
-            BinaryOp::Or => self.two(Binary::Or, a, b),
-            BinaryOp::Less => self.two(Binary::Less, a, b),
-            BinaryOp::LessEqual => self.two(Binary::LessEqual, a, b),
-            BinaryOp::Greater => self.two(Binary::Less, b, a),
-            BinaryOp::GreaterEqual => self.two(Binary::LessEqual, b, a),
+            BinaryOp::And => self.two_of(Binary::And, a, b),
+            BinaryOp::Or => self.two_of(Binary::Or, a, b),
+            BinaryOp::Less => self.two_of(Binary::Less, a, b),
+            BinaryOp::LessEqual => self.two_of(Binary::LessEqual, a, b),
+            BinaryOp::Greater => self.two_of(Binary::Less, b, a),
+            BinaryOp::GreaterEqual => self.two_of(Binary::LessEqual, b, a),
             BinaryOp::Equal => self.equal(equal, a, b, words_a),
             BinaryOp::NotEqual => {
                 let same = self.equal(equal, a, b, words_a);
@@ -280,22 +292,22 @@ impl Builder<'_> {
         }
     }
 
-    fn equal(&mut self, op: Binary, a: Reg, b: Reg, words: u8) -> Reg {
+    fn equal(&mut self, op: Binary, a: Operand, b: Operand, words: u8) -> Reg {
         if words == 1 {
-            return self.two(op, a, b);
+            return self.two_of(op, a, b);
         }
-        let x = self.two(Binary::Equal, a, b);
-        let y = self.two(Binary::Equal, a + 1, b + 1);
+        let x = self.two_of(Binary::Equal, a, b);
+        let y = self.two_of(Binary::Equal, a.word(1), b.word(1));
         self.two(Binary::And, x, y)
     }
 
     /// The operation on each word; a single one meets both words of a pair.
-    fn each(&mut self, op: Binary, a: Reg, words_a: u8, b: Reg, words_b: u8) -> Reg {
+    fn each(&mut self, op: Binary, a: Operand, words_a: u8, b: Operand, words_b: u8) -> Reg {
         let words = words_a.max(words_b);
         let to = self.temps(words);
         for word in 0..Reg::from(words) {
-            let a = a + if words_a > 1 { word } else { 0 };
-            let b = b + if words_b > 1 { word } else { 0 };
+            let a = if words_a > 1 { a.word(word) } else { a };
+            let b = if words_b > 1 { b.word(word) } else { b };
             self.emit(Op::Binary(op, to + word, a, b));
         }
         to
@@ -304,7 +316,8 @@ impl Builder<'_> {
     fn near(&mut self, a: &Expr, b: &Expr, tolerance: &Expr) -> Reg {
         let words = words_of(&a.ty);
         let (a, b, tolerance) = (self.expr(a), self.expr(b), self.expr(tolerance));
-        let difference = self.each(Binary::Subtract, a, words, b, words);
+        let difference =
+            self.each(Binary::Subtract, Operand::Reg(a), words, Operand::Reg(b), words);
         let off = if words == 2 {
             self.length(difference)
         } else {
@@ -328,6 +341,11 @@ impl Builder<'_> {
         if let Some(op) = unary {
             return self.unary(op, &args[0]);
         }
+        if let Function::Min | Function::Max = function {
+            let op = if function == Function::Min { Binary::Min } else { Binary::Max };
+            let (first, second) = (self.operand(&args[0]), self.operand(&args[1]));
+            return self.two_of(op, first, second);
+        }
         let first = self.expr(&args[0]);
         match function {
             Function::Direction => {
@@ -349,14 +367,7 @@ impl Builder<'_> {
                 self.emit(Op::Offset { to: offset, start: first, end: second });
                 self.length(offset)
             }
-            Function::Min => {
-                let second = self.expr(&args[1]);
-                self.two(Binary::Min, first, second)
-            }
-            _ => {
-                let second = self.expr(&args[1]);
-                self.two(Binary::Max, first, second)
-            }
+            _ => first,
         }
     }
 

@@ -204,6 +204,7 @@ impl Compiled {
             state: None,
             overlapping: false,
             while_inactive: false,
+            alone: false,
             cause,
         }
     }

@@ -1,5 +1,6 @@
 //! Checked programs to register code.
 
+mod alone;
 mod expr;
 mod handler;
 pub mod op;
@@ -112,6 +113,9 @@ pub struct HandlerCode {
     pub while_inactive: bool,
     /// The cause of the ends it asks for.
     pub cause: Cause,
+    /// Whether nothing else that runs in its phase reads or writes what it writes: then that can take
+    /// hold at once.
+    pub alone: bool,
 }
 
 impl HandlerCode {
@@ -178,6 +182,7 @@ impl Compiled {
         compiled.compile_places();
         compiled.compile_checks();
         compiled.note_touches();
+        compiled.note_alone();
         compiled
     }
 

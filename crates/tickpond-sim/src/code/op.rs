@@ -101,6 +101,25 @@ pub enum Binary {
     Hypot,
 }
 
+/// What an instruction works with.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Operand {
+    /// A word of each lane.
+    Reg(Reg),
+    /// One word for all.
+    Word(u64),
+}
+
+impl Operand {
+    /// A later word of it: of the next register, or the same.
+    pub fn word(self, nth: Reg) -> Operand {
+        match self {
+            Operand::Reg(reg) => Operand::Reg(reg + nth),
+            word => word,
+        }
+    }
+}
+
 /// An instruction. The first register is the one written.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Op {
@@ -121,7 +140,7 @@ pub enum Op {
     /// One operand.
     Unary(Unary, Reg, Reg),
     /// Two operands.
-    Binary(Binary, Reg, Reg, Reg),
+    Binary(Binary, Reg, Operand, Operand),
     /// Direction of a pair in deg; the own heading for the zero pair.
     Direction(Reg, Reg),
     /// The pair turned by (to - from) deg.
@@ -151,9 +170,9 @@ pub enum Op {
         /// Result.
         to: Reg,
         /// Lower bound.
-        low: Reg,
+        low: Operand,
         /// Upper bound.
-        high: Reg,
+        high: Operand,
         /// Whole numbers, both bounds included.
         whole: bool,
     },

@@ -9,7 +9,8 @@ use tickpond_lang::program::{
 
 use super::handler::Builder;
 use super::op::{
-    Binary, BlastOp, FilterOp, Op, PlaceOp, Reg, SendOp, SendTo, Slot, SpawnOp, TextOp, Unary, Word,
+    Binary, BlastOp, FilterOp, Op, Operand, PlaceOp, Reg, SendOp, SendTo, Slot, SpawnOp, TextOp,
+    Unary, Word,
 };
 use super::words_of;
 
@@ -207,7 +208,12 @@ impl Builder<'_> {
         let words = self.field_words(field);
         let sum = self.temps(words);
         for word in 0..Reg::from(words) {
-            self.emit(Op::Binary(Binary::Add, sum + word, now + word, value + word));
+            self.emit(Op::Binary(
+                Binary::Add,
+                sum + word,
+                Operand::Reg(now + word),
+                Operand::Reg(value + word),
+            ));
         }
         sum
     }
@@ -233,7 +239,12 @@ impl Builder<'_> {
                 let unit = self.temps(2);
                 self.emit(Op::UnitVector(unit, heading));
                 for word in 0..2 {
-                    self.emit(Op::Binary(Binary::Multiply, vector + word, unit + word, value));
+                    self.emit(Op::Binary(
+                        Binary::Multiply,
+                        vector + word,
+                        Operand::Reg(unit + word),
+                        Operand::Reg(value),
+                    ));
                 }
             }
             Field::Pos => self.keep_words(Word::X, value, 2),
@@ -298,9 +309,14 @@ impl Builder<'_> {
         let top = self.ops.len() as u32;
         let mut out = None;
         if let Some((limit, count, one)) = limits {
-            self.emit(Op::Binary(Binary::Add, count, count, one));
+            self.emit(Op::Binary(Binary::Add, count, Operand::Reg(count), Operand::Reg(one)));
             let goes_on = self.temp();
-            self.emit(Op::Binary(Binary::LessEqual, goes_on, count, limit));
+            self.emit(Op::Binary(
+                Binary::LessEqual,
+                goes_on,
+                Operand::Reg(count),
+                Operand::Reg(limit),
+            ));
             out = Some(self.ops.len());
             self.emit(Op::JumpIfNot(goes_on, 0));
             if let Some(counter) = counter {
@@ -330,7 +346,7 @@ impl Builder<'_> {
         let zero = self.temp();
         self.emit(Op::Const(zero, 0f64.to_bits()));
         let done = self.temp();
-        self.emit(Op::Binary(Binary::Equal, done, unborn, zero));
+        self.emit(Op::Binary(Binary::Equal, done, Operand::Reg(unborn), Operand::Reg(zero)));
         self.emit(Op::JumpIfNot(done, top));
     }
 
@@ -393,7 +409,12 @@ impl Builder<'_> {
         self.emit(Op::UnitVector(unit, angle));
         let to = self.temps(2);
         for word in 0..2 {
-            self.emit(Op::Binary(Binary::Multiply, to + word, unit + word, value));
+            self.emit(Op::Binary(
+                Binary::Multiply,
+                to + word,
+                Operand::Reg(unit + word),
+                Operand::Reg(value),
+            ));
         }
         to
     }

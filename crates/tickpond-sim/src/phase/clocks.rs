@@ -7,6 +7,7 @@ use crate::engine::{Engine, Firing, allowed};
 use crate::event::{Event, Phase};
 use crate::state::{EndRequest, Key, NEVER, State, UNSET, Wait};
 use crate::vm::Become;
+use crate::wide::wide;
 
 type Job = (KindId, usize);
 
@@ -107,9 +108,11 @@ impl Engine {
     fn set_clocks(&mut self, state: &mut State, job: Job) {
         let clock = self.clock(job);
         let columns = &state.kinds[job.0.index()];
-        let fresh: Vec<u32> = (0..columns.len() as u32)
-            .filter(|row| columns.clocks[clock][*row as usize] == UNSET)
-            .collect();
+        let fresh = rows_where(
+            &columns.clocks[clock],
+            #[inline(always)]
+            |due| due == UNSET,
+        );
         if fresh.is_empty() {
             return;
         }
@@ -140,8 +143,12 @@ impl Engine {
         let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
         let Some(clock) = handler.clock else { return Engine::rows(state, job.0) };
         let due = &state.kinds[job.0.index()].clocks[usize::from(clock)];
-        let rows: Vec<u32> =
-            (0..due.len() as u32).filter(|row| due[*row as usize] <= state.tick).collect();
+        let tick = state.tick;
+        let rows = rows_where(
+            due,
+            #[inline(always)]
+            |due| due <= tick,
+        );
         allowed(state, job.0, handler, &rows).into_owned()
     }
 
@@ -372,4 +379,24 @@ impl Engine {
             vm::run(world, origin, &code.code, 0, &mut self.block, &mut self.out);
         }
     }
+}
+
+/// The rows of a column whose value meets a test. Most stretches have none: they are passed over, many
+/// rows at a time.
+fn rows_where(column: &[u64], test: impl Fn(u64) -> bool) -> Vec<u32> {
+    const STRETCH: usize = 64;
+    let mut rows = Vec::new();
+    wide(
+        #[inline(always)]
+        || {
+            for (nth, stretch) in column.chunks(STRETCH).enumerate() {
+                if stretch.iter().fold(false, |any, word| any | test(*word)) {
+                    let first = nth * STRETCH;
+                    let at = (0..stretch.len()).filter(|at| test(stretch[*at]));
+                    rows.extend(at.map(|at| (first + at) as u32));
+                }
+            }
+        },
+    );
+    rows
 }

@@ -9,11 +9,15 @@ use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
 use crate::state::{Columns, NEVER, State, UNSET};
 use crate::vm::{Become, Writes};
+use crate::wide::wide;
 
 impl Engine {
     /// Carries out the writes and hands on the requests of the phase that has just run.
     pub(crate) fn close(&mut self, state: &mut State, phase: Phase, events: &mut Vec<Event>) {
         self.apply_writes(state);
+        if let Some((_, site)) = self.out.unfinite.take() {
+            self.out.stop(Guard::NotFinite, Some(site));
+        }
         self.apply_becomes(state, phase);
         self.collect_births(state);
         let mut letters = std::mem::take(&mut self.out.letters);
@@ -57,7 +61,7 @@ impl Engine {
     }
 
     /// In each phase `=` goes first, in the order of the roll, then `+=` and `turn by`.
-    fn apply_writes(&mut self, state: &mut State) {
+    pub(crate) fn apply_writes(&mut self, state: &mut State) {
         if self.out.writes.is_empty() {
             return;
         }
@@ -77,16 +81,14 @@ impl Engine {
                 let drifts = self.compiled.program.kinds[write.kind.index()].drifts;
                 let rows = &self.out.write_rows;
                 let words = &self.out.write_words[write.words_from..];
-                let fine = match write.first {
-                    Some(first) => {
-                        apply(columns, write, var_word, drifts, words, |at| first as usize + at)
-                    }
-                    None => apply(columns, write, var_word, drifts, words, |at| {
-                        rows[write.rows_from + at] as usize
-                    }),
+                let rows = match write.first {
+                    Some(first) => Rows::Stretch(first as usize),
+                    None => Rows::Listed(&rows[write.rows_from..write.rows_from + write.count]),
                 };
-                if !fine {
-                    self.out.stop(Guard::NotFinite, Some(write.site));
+                let fine = apply(columns, write, var_word, drifts, words, rows);
+                let place = (adds, write.kind, write.handler, write.round);
+                if !fine && self.out.unfinite.is_none_or(|(first, _)| place < first) {
+                    self.out.unfinite = Some((place, write.site));
                 }
             }
         }
@@ -224,6 +226,132 @@ fn stored(number: f64) -> f64 {
     number + 0.0
 }
 
+/// The rows of writes.
+#[derive(Clone, Copy)]
+enum Rows<'a> {
+    /// They follow one another from here.
+    Stretch(usize),
+    /// One by one.
+    Listed(&'a [u32]),
+}
+
+impl Rows<'_> {
+    fn row(self, at: usize) -> usize {
+        match self {
+            Rows::Stretch(first) => first + at,
+            Rows::Listed(rows) => rows[at] as usize,
+        }
+    }
+
+    /// Puts numbers into a column, or adds them; false if one was no finite number: that changes
+    /// nothing.
+    fn put<N: Number>(self, column: &mut [N], words: &[u64], adds: bool) -> bool {
+        // What is added to: nothing, if the number is to be replaced.
+        let base = if adds { u64::MAX } else { 0 };
+        match self {
+            Rows::Stretch(first) => {
+                let column = &mut column[first..first + words.len()];
+                wide(
+                    #[inline(always)]
+                    move || {
+                        column
+                            .iter_mut()
+                            .zip(words)
+                            .fold(true, |fine, (c, w)| fine & put(c, *w, base))
+                    },
+                )
+            }
+            Rows::Listed(rows) => {
+                let mut fine = true;
+                for (row, word) in rows.iter().zip(words) {
+                    fine &= put(&mut column[*row as usize], *word, base);
+                }
+                fine
+            }
+        }
+    }
+
+    /// The same for pairs: both numbers are finite, or neither is changed.
+    fn put_pair(self, xs: &mut [f64], ys: &mut [f64], words: &[u64], adds: bool) -> bool {
+        let base = if adds { u64::MAX } else { 0 };
+        let (firsts, seconds) = words.split_at(words.len() / 2);
+        match self {
+            Rows::Stretch(from) => {
+                let count = firsts.len();
+                let (xs, ys) = (&mut xs[from..from + count], &mut ys[from..from + count]);
+                wide(
+                    #[inline(always)]
+                    move || {
+                        let mut fine = true;
+                        for at in 0..count {
+                            fine &=
+                                put_two(&mut xs[at], &mut ys[at], (firsts[at], seconds[at]), base);
+                        }
+                        fine
+                    },
+                )
+            }
+            Rows::Listed(rows) => {
+                let mut fine = true;
+                for ((row, first), second) in rows.iter().zip(firsts).zip(seconds) {
+                    let row = *row as usize;
+                    fine &= put_two(&mut xs[row], &mut ys[row], (*first, *second), base);
+                }
+                fine
+            }
+        }
+    }
+}
+
+/// A cell of a column that holds a number, or its bits.
+trait Number {
+    fn number(&self) -> f64;
+    fn put(&mut self, number: f64);
+}
+
+impl Number for f64 {
+    #[inline(always)]
+    fn number(&self) -> f64 {
+        *self
+    }
+    #[inline(always)]
+    fn put(&mut self, number: f64) {
+        *self = number;
+    }
+}
+
+impl Number for u64 {
+    #[inline(always)]
+    fn number(&self) -> f64 {
+        f64::from_bits(*self)
+    }
+    #[inline(always)]
+    fn put(&mut self, number: f64) {
+        *self = number.to_bits();
+    }
+}
+
+/// A number is put in place of what `base` leaves of the old one: all of it, or nothing.
+#[inline(always)]
+fn put<N: Number>(cell: &mut N, word: u64, base: u64) -> bool {
+    let old = cell.number();
+    let new = f64::from_bits(old.to_bits() & base) + f64::from_bits(word);
+    let fine = new.is_finite();
+    cell.put(if fine { new + 0.0 } else { old });
+    fine
+}
+
+/// The same for two numbers that go together.
+#[inline(always)]
+fn put_two(x: &mut f64, y: &mut f64, (first, second): (u64, u64), base: u64) -> bool {
+    let new_x = f64::from_bits(x.to_bits() & base) + f64::from_bits(first);
+    let new_y = f64::from_bits(y.to_bits() & base) + f64::from_bits(second);
+    let fine = new_x.is_finite() & new_y.is_finite();
+    *x = if fine { new_x + 0.0 } else { *x };
+    *y = if fine { new_y + 0.0 } else { *y };
+    fine
+}
+
 /// Carries out writes to one field; false if one was no finite number: that changes nothing.
 fn apply(
     columns: &mut Columns,
@@ -231,32 +359,22 @@ fn apply(
     var_word: Option<usize>,
     drifts: bool,
     words: &[u64],
-    row: impl Fn(usize) -> usize,
+    rows: Rows<'_>,
 ) -> bool {
-    let count = write.count;
-    let base = |now: f64| if write.adds { now } else { 0.0 };
+    let (count, adds) = (write.count, write.adds);
+    let base = |now: f64| if adds { now } else { 0.0 };
     let first = |at: usize| f64::from_bits(words[at]);
-    let second = |at: usize| f64::from_bits(words[count + at]);
     let mut fine = true;
     match write.slot {
         Slot::Pos => {
-            for at in 0..count {
-                let row = row(at);
-                let (x, y) = (base(columns.x[row]) + first(at), base(columns.y[row]) + second(at));
-                fine &= set_pair(&mut columns.x[row], &mut columns.y[row], x, y);
-            }
+            return rows.put_pair(&mut columns.x, &mut columns.y, &words[..2 * count], adds);
         }
         Slot::Vel => {
-            for at in 0..count {
-                let row = row(at);
-                let (x, y) =
-                    (base(columns.vx[row]) + first(at), base(columns.vy[row]) + second(at));
-                fine &= set_pair(&mut columns.vx[row], &mut columns.vy[row], x, y);
-            }
+            return rows.put_pair(&mut columns.vx, &mut columns.vy, &words[..2 * count], adds);
         }
         Slot::Heading => {
             for at in 0..count {
-                let row = row(at);
+                let row = rows.row(at);
                 let now = columns.heading[row];
                 let new = base(now) + first(at);
                 if !new.is_finite() {
@@ -271,7 +389,7 @@ fn apply(
         }
         Slot::Speed => {
             for at in 0..count {
-                let row = row(at);
+                let row = rows.row(at);
                 let now = libm::hypot(columns.vx[row], columns.vy[row]);
                 let (sin, cos) = angle::sin_cos(columns.heading[row]);
                 let speed = base(now) + first(at);
@@ -281,7 +399,7 @@ fn apply(
         }
         Slot::Spin => {
             for at in 0..count {
-                let row = row(at);
+                let row = rows.row(at);
                 let spin = base(columns.spin[row]) + first(at);
                 if spin.is_finite() {
                     columns.spin.set(row, stored(spin));
@@ -293,29 +411,20 @@ fn apply(
             let Some(var) = var_word else { return true };
             for part in 0..usize::from(parts) {
                 let column = &mut columns.vars[var + part];
-                let words = &words[part * count..];
-                for at in 0..count {
-                    let cell = &mut column[row(at)];
-                    if numeric {
-                        let mut number = f64::from_bits(*cell);
-                        let new = base(number) + f64::from_bits(words[at]);
-                        fine &= set(&mut number, new);
-                        *cell = number.to_bits();
-                    } else {
-                        *cell = words[at];
+                let words = &words[part * count..(part + 1) * count];
+                match rows {
+                    _ if numeric => fine &= rows.put(column, words, adds),
+                    Rows::Stretch(first) => column[first..first + count].copy_from_slice(words),
+                    Rows::Listed(rows) => {
+                        for (row, word) in rows.iter().zip(words) {
+                            column[*row as usize] = *word;
+                        }
                     }
                 }
             }
         }
     }
     fine
-}
-
-fn set(cell: &mut f64, value: f64) -> bool {
-    if value.is_finite() {
-        *cell = stored(value);
-    }
-    value.is_finite()
 }
 
 fn set_pair(x: &mut f64, y: &mut f64, new_x: f64, new_y: f64) -> bool {

@@ -8,6 +8,7 @@ use crate::engine::Engine;
 use crate::event::{Event, Guard, Stopped};
 use crate::space;
 use crate::state::{Columns, NEVER, State};
+use crate::wide::wide;
 
 impl Engine {
     pub(crate) fn motion(&mut self, state: &mut State, events: &mut Vec<Event>) {
@@ -96,12 +97,17 @@ fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
 
 /// Moves along one axis, all rows side by side; whether all are finite numbers.
 fn advance_axis(places: &mut [f64], speeds: &[f64], step: f64) -> bool {
-    let mut fine = true;
-    for (place, speed) in places.iter_mut().zip(speeds) {
-        *place = *place + speed * step + 0.0;
-        fine &= place.is_finite();
-    }
-    fine
+    wide(
+        #[inline(always)]
+        move || {
+            let mut fine = true;
+            for (place, speed) in places.iter_mut().zip(speeds) {
+                *place = *place + speed * step + 0.0;
+                fine &= place.is_finite();
+            }
+            fine
+        },
+    )
 }
 
 fn edges(columns: &mut Columns, arena: &Arena, body: &Body) {
@@ -138,9 +144,19 @@ fn edges(columns: &mut Columns, arena: &Arena, body: &Body) {
 }
 
 fn wrap(places: &mut [f64], low: f64, high: f64) {
-    for place in places {
-        *place = space::wrapped(*place, low, high);
-    }
+    wide(
+        #[inline(always)]
+        move || {
+            for places in places.chunks_mut(64) {
+                // Few leave in one tick.
+                let inside =
+                    places.iter().fold(true, |so_far, x| so_far & (*x >= low) & (*x < high));
+                if !inside {
+                    places.iter_mut().for_each(|x| *x = space::wrapped(*x, low, high));
+                }
+            }
+        },
+    );
 }
 
 /// A wall takes the speed into it away; along it one goes on.

@@ -5,6 +5,7 @@ use tickpond_lang::program::{Event as When, InState};
 use crate::engine::{Engine, allowed};
 use crate::event::{Event, Phase};
 use crate::state::{Columns, NEVER, State};
+use crate::vm::LANES;
 
 impl Engine {
     pub(crate) fn think(&mut self, state: &mut State, events: &mut Vec<Event>) {
@@ -23,7 +24,15 @@ impl Engine {
                 When::When(_) => self.turned_true(state, job),
                 _ => Engine::rows(state, job.0),
             };
-            self.fire_rows(state, Phase::Think, job, &rows);
+            // Who asks what a firing wants is told of all its writes.
+            if handler.alone && self.threads == 1 && self.trace.is_none() {
+                for rows in rows.chunks(LANES) {
+                    self.fire_rows(state, Phase::Think, job, rows);
+                    self.apply_writes(state);
+                }
+            } else {
+                self.fire_rows(state, Phase::Think, job, &rows);
+            }
         }
         // Before the close: what is entered by this phase's handlers begins with the next.
         for columns in &mut state.kinds {

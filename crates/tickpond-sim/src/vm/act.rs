@@ -1,6 +1,7 @@
 //! Requests about others beside births, damage, ends and letters: pushes, blasts, attachments,
 //! activation; and changes of state.
 
+use super::Chosen;
 use std::sync::Arc;
 
 use tickpond_lang::program::{Body, Falloff, InState, KindId, Role, SiteId, ticks};
@@ -34,12 +35,11 @@ impl Run<'_> {
     pub(super) fn push(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         (target, by): (Reg, Reg),
         out: &mut Outbox,
     ) {
         for lane in lanes {
-            let lane = usize::from(*lane);
             let by = (block.number(by, lane), block.number(by + 1, lane));
             if !by.0.is_finite() || !by.1.is_finite() {
                 out.stop(Guard::NotFinite, out.last_site);
@@ -57,7 +57,7 @@ impl Run<'_> {
     pub(super) fn become_state(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         state: InState,
         time: Option<Reg>,
         out: &mut Outbox,
@@ -66,7 +66,6 @@ impl Run<'_> {
         let now = self.world.state.tick;
         let site = out.last_site.unwrap_or(SiteId(0));
         for lane in lanes {
-            let lane = usize::from(*lane);
             let until = time.map_or(NEVER, |reg| {
                 now.saturating_add(ticks(block.number(reg, lane), rate)).min(NEVER - 1)
             });
@@ -86,13 +85,12 @@ impl Run<'_> {
     pub(super) fn activate(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         target: Reg,
         on: bool,
         out: &mut Outbox,
     ) {
         for lane in lanes {
-            let lane = usize::from(*lane);
             let Some(target) = self.alive(block, lane, target) else {
                 self.stale(block, lane, if on { "activate" } else { "deactivate" }, out);
                 continue;
@@ -106,13 +104,12 @@ impl Run<'_> {
     pub(super) fn attach(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         (target, owner): (Reg, Reg),
         (mount, outlives): (&str, bool),
         out: &mut Outbox,
     ) {
         for lane in lanes {
-            let lane = usize::from(*lane);
             let pair = (self.alive(block, lane, target), self.alive(block, lane, owner));
             let (Some(target), Some(owner)) = pair else {
                 self.stale(block, lane, "attach", out);
@@ -131,9 +128,8 @@ impl Run<'_> {
         }
     }
 
-    pub(super) fn detach(&self, block: &mut Block, lanes: &[u16], target: Reg, out: &mut Outbox) {
+    pub(super) fn detach(&self, block: &mut Block, lanes: Chosen, target: Reg, out: &mut Outbox) {
         for lane in lanes {
-            let lane = usize::from(*lane);
             let Some(target) = self.alive(block, lane, target) else {
                 self.stale(block, lane, "detach", out);
                 continue;
@@ -145,10 +141,9 @@ impl Run<'_> {
     }
 
     /// Asks for the asker's own end, and for what takes its place.
-    pub(super) fn replace(&self, block: &mut Block, lanes: &[u16], at: u32, out: &mut Outbox) {
+    pub(super) fn replace(&self, block: &mut Block, lanes: Chosen, at: u32, out: &mut Outbox) {
         let spawn = &self.world.compiled.spawns[at as usize];
         for lane in lanes {
-            let lane = usize::from(*lane);
             let Some(births) = self.births_of(block, lane, spawn, out) else { continue };
             let mut births: Vec<BirthRequest> = births.collect();
             let by = self.asker(block, lane);
@@ -264,10 +259,10 @@ impl Run<'_> {
         first
     }
 
-    pub(super) fn blast(&self, block: &mut Block, lanes: &[u16], at: u32, out: &mut Outbox) {
+    pub(super) fn blast(&self, block: &mut Block, lanes: Chosen, at: u32, out: &mut Outbox) {
         let blast = &self.world.compiled.blasts[at as usize];
         for lane in lanes {
-            self.blast_one(block, usize::from(*lane), blast, out);
+            self.blast_one(block, lane, blast, out);
         }
     }
 

@@ -1,5 +1,6 @@
 //! Requests: births, damage, ends, letters. All values are fixed here, when they are asked for.
 
+use super::Chosen;
 use std::sync::Arc;
 
 use smallvec::smallvec;
@@ -39,10 +40,10 @@ impl Run<'_> {
 
     // Births.
 
-    pub(super) fn spawn(&self, block: &mut Block, lanes: &[u16], at: u32, out: &mut Outbox) {
+    pub(super) fn spawn(&self, block: &mut Block, lanes: Chosen, at: u32, out: &mut Outbox) {
         let spawn = &self.world.compiled.spawns[at as usize];
         for lane in lanes {
-            let births = self.births_of(block, usize::from(*lane), spawn, out);
+            let births = self.births_of(block, lane, spawn, out);
             out.births.extend(births.into_iter().flatten());
         }
     }
@@ -225,13 +226,12 @@ impl Run<'_> {
     pub(super) fn damage(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         (target, amount, credit): (Reg, Reg, Option<Reg>),
         heals: bool,
         out: &mut Outbox,
     ) {
         for lane in lanes {
-            let lane = usize::from(*lane);
             let site = Self::site(out);
             let amount = block.number(amount, lane);
             if !amount.is_finite() {
@@ -255,13 +255,12 @@ impl Run<'_> {
     pub(super) fn end(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         target: Reg,
         words: Option<&Arc<str>>,
         out: &mut Outbox,
     ) {
         for lane in lanes {
-            let lane = usize::from(*lane);
             let Some(target) = self.alive(block, lane, target) else {
                 self.stale(block, lane, "end", out);
                 continue;
@@ -283,12 +282,11 @@ impl Run<'_> {
 
     // Letters.
 
-    pub(super) fn send(&self, block: &mut Block, lanes: &[u16], at: u32, out: &mut Outbox) {
+    pub(super) fn send(&self, block: &mut Block, lanes: Chosen, at: u32, out: &mut Outbox) {
         let compiled = self.world.compiled;
         let send = &compiled.sends[at as usize];
         let state = self.world.state;
         for lane in lanes {
-            let lane = usize::from(*lane);
             let to = match &send.to {
                 SendTo::Pond => smallvec![state.pond().id],
                 SendTo::All => self.everyone().into(),

@@ -8,6 +8,7 @@
 
 mod act;
 mod ask;
+mod chosen;
 mod outbox;
 mod overlay;
 mod query;
@@ -17,6 +18,7 @@ mod text;
 use tickpond_lang::program::{Cause, KindId};
 
 pub(crate) use act::related;
+use chosen::Chosen;
 pub use outbox::{Become, Outbox, Writes};
 pub use text::number_text;
 
@@ -24,6 +26,7 @@ use crate::code::op::{Code, Op, Reg};
 use crate::code::{Compiled, HandlerCode};
 use crate::event::{Guard, Phase};
 use crate::state::{EntityId, State};
+use crate::wide::wide;
 
 /// Most lanes in a block: their registers stay in the first-level cache.
 pub const LANES: usize = 256;
@@ -53,7 +56,9 @@ pub struct Origin {
 }
 
 /// One word for each lane.
-type Lanes = Box<[u64; LANES]>;
+pub type Words = [u64; LANES];
+/// The same, on the heap.
+type Lanes = Box<Words>;
 
 fn no_lanes() -> Lanes {
     Box::new([0; LANES])
@@ -74,7 +79,6 @@ impl Default for Block {
             draws: Vec::new(),
             lists: Vec::new(),
             kept_velocity: Vec::new(),
-            free: Vec::new(),
         }
     }
 }
@@ -105,8 +109,6 @@ pub struct Block {
     lists: Vec<Vec<EntityId>>,
     /// The velocity a replacement keeps, where that is not the one at the end; by lane, or fewer.
     pub kept_velocity: Vec<Option<(f64, f64)>>,
-    /// Lists of lanes that are not in use, kept for their memory.
-    free: Vec<Vec<u16>>,
 }
 
 impl Block {
@@ -137,103 +139,111 @@ impl Block {
         }
     }
 
-    /// Sets a register of the lanes to the value of a function of another.
-    #[inline]
-    fn map(&mut self, to: Reg, a: Reg, lanes: &[u16], f: impl Fn(u64) -> u64) {
+    /// How many lanes a loop over all of them goes through: a few beyond the last, so that it ends
+    /// with a full step.
+    fn width(&self) -> usize {
+        self.rows.len().next_multiple_of(16).min(LANES)
+    }
+
+    /// Sets a register of the lanes to one word.
+    fn fill(&mut self, to: Reg, lanes: Chosen, word: u64) {
+        let column = &mut self.regs[usize::from(to)];
         if lanes.len() == self.rows.len() {
-            let a = &self.regs[usize::from(a)];
-            for lane in 0..LANES {
-                self.spare[lane] = f(a[lane]);
-            }
-            std::mem::swap(&mut self.regs[usize::from(to)], &mut self.spare);
+            column[..lanes.len()].fill(word);
         } else {
-            let a = &self.regs[usize::from(a)];
-            // Many lanes are worked out faster side by side than one by one, the idle among them.
-            if self.masks {
-                for lane in 0..LANES {
-                    self.spare[lane] = f(a[lane]);
-                }
-            } else {
-                for lane in lanes {
-                    self.spare[usize::from(*lane) % LANES] = f(a[usize::from(*lane) % LANES]);
-                }
+            for lane in lanes {
+                column[lane % LANES] = word;
             }
-            self.take_over(to, lanes);
         }
     }
 
+    /// Sets a register of the lanes to the value of a function of another.
+    #[inline(always)]
+    fn map(&mut self, to: Reg, a: Reg, lanes: Chosen, f: impl Fn(u64) -> u64) {
+        self.map2(to, (a, a), lanes, move |a, _| f(a));
+    }
+
     /// Sets a register of the lanes to the value of a function of two others.
-    #[inline]
-    fn map2(&mut self, to: Reg, (a, b): (Reg, Reg), lanes: &[u16], f: impl Fn(u64, u64) -> u64) {
-        if lanes.len() == self.rows.len() {
-            let (a, b) = (&self.regs[usize::from(a)], &self.regs[usize::from(b)]);
-            for lane in 0..LANES {
-                self.spare[lane] = f(a[lane], b[lane]);
-            }
-            std::mem::swap(&mut self.regs[usize::from(to)], &mut self.spare);
+    #[inline(always)]
+    fn map2(&mut self, to: Reg, (a, b): (Reg, Reg), lanes: Chosen, f: impl Fn(u64, u64) -> u64) {
+        let (all, width) = (lanes.len() == self.rows.len(), self.width());
+        let Block { regs, spare, mask, masks, .. } = self;
+        let (to, a, b) = (usize::from(to), usize::from(a), usize::from(b));
+        if all {
+            let (a, b) = (&regs[a][..width], &regs[b][..width]);
+            let spare = &mut spare[..width];
+            wide(
+                #[inline(always)]
+                move || {
+                    for ((spare, a), b) in spare.iter_mut().zip(a).zip(b) {
+                        *spare = f(*a, *b);
+                    }
+                },
+            );
+            std::mem::swap(&mut regs[to], &mut self.spare);
+        } else if *masks {
+            // Many lanes are worked out faster side by side than one by one, the idle among them.
+            let (a, b, old) = (&regs[a][..width], &regs[b][..width], &regs[to][..width]);
+            let (spare, mask) = (&mut spare[..width], &mask[..width]);
+            wide(
+                #[inline(always)]
+                move || {
+                    for ((((spare, a), b), old), mask) in
+                        spare.iter_mut().zip(a).zip(b).zip(old).zip(mask)
+                    {
+                        *spare = *old & !mask | f(*a, *b) & mask;
+                    }
+                },
+            );
+            std::mem::swap(&mut regs[to], &mut self.spare);
         } else {
-            let (a, b) = (&self.regs[usize::from(a)], &self.regs[usize::from(b)]);
-            if self.masks {
-                for lane in 0..LANES {
-                    self.spare[lane] = f(a[lane], b[lane]);
-                }
-            } else {
-                for lane in lanes {
-                    let lane = usize::from(*lane) % LANES;
-                    self.spare[lane] = f(a[lane], b[lane]);
-                }
+            for lane in lanes {
+                // A power of two: the remainder costs nothing and needs no check of the bounds.
+                let lane = lane % LANES;
+                let value = f(regs[a][lane], regs[b][lane]);
+                regs[to][lane] = value;
             }
-            self.take_over(to, lanes);
         }
     }
 
     /// Makes ready for these lanes: those the next instructions are for.
-    fn choose(&mut self, lanes: &[u16]) {
-        self.masks = lanes.len() < self.rows.len() && lanes.len() >= LANES / 8;
+    fn choose(&mut self, lanes: Chosen) {
+        self.masks = lanes.len() < self.rows.len() && lanes.len() >= self.rows.len() / 8;
         if self.masks {
-            self.mask.fill(0);
-            for lane in lanes {
-                self.mask[usize::from(*lane) % LANES] = u64::MAX;
-            }
-        }
-    }
-
-    /// Copies what was worked out for these lanes; the others keep what they have.
-    fn take_over(&mut self, to: Reg, lanes: &[u16]) {
-        let column = &mut self.regs[usize::from(to)];
-        if self.masks {
-            for lane in 0..LANES {
-                column[lane] = column[lane] & !self.mask[lane] | self.spare[lane] & self.mask[lane];
-            }
-            return;
-        }
-        for lane in lanes {
-            // A power of two: the remainder costs nothing and needs no check of the bounds.
-            let lane = usize::from(*lane) % LANES;
-            column[lane] = self.spare[lane];
+            lanes.spread(&mut self.mask);
         }
     }
 
     /// Loads a column of the lanes' rows.
-    #[inline]
-    fn load<T: Copy>(&mut self, to: Reg, column: &[T], lanes: &[u16], f: impl Fn(T) -> u64) {
+    #[inline(always)]
+    fn load<T: Copy>(&mut self, to: Reg, column: &[T], lanes: Chosen, f: impl Fn(T) -> u64) {
         let regs = &mut self.regs[usize::from(to)];
         match self.first {
             Some(first) if lanes.len() == self.rows.len() => {
                 let column = &column[first as usize..first as usize + self.rows.len()];
-                for (word, value) in regs.iter_mut().zip(column) {
-                    *word = f(*value);
-                }
+                wide(
+                    #[inline(always)]
+                    move || {
+                        for (word, value) in regs.iter_mut().zip(column) {
+                            *word = f(*value);
+                        }
+                    },
+                );
             }
             Some(first) if self.masks => {
                 let column = &column[first as usize..first as usize + self.rows.len()];
-                for ((word, value), mask) in regs.iter_mut().zip(column).zip(self.mask.iter()) {
-                    *word = *word & !mask | f(*value) & mask;
-                }
+                let mask = &self.mask;
+                wide(
+                    #[inline(always)]
+                    move || {
+                        for ((word, value), mask) in regs.iter_mut().zip(column).zip(mask.iter()) {
+                            *word = *word & !mask | f(*value) & mask;
+                        }
+                    },
+                );
             }
             _ => {
                 for lane in lanes {
-                    let lane = usize::from(*lane);
                     regs[lane] = f(column[self.rows[lane] as usize]);
                 }
             }
@@ -288,28 +298,11 @@ impl Block {
     }
 }
 
-/// Leaves the lanes for which a condition holds, and puts the others in `parted`, both in their order.
-/// Each lane is written to both lists and counted in one: there is nothing to guess for the processor.
-fn part(condition: &Lanes, lanes: &mut Vec<u16>, parted: &mut Vec<u16>) {
-    parted.clear();
-    parted.resize(lanes.len(), 0);
-    let (mut stay, mut go) = (0, 0);
-    for at in 0..lanes.len() {
-        let lane = lanes[at];
-        let holds = condition[usize::from(lane) % LANES] != 0;
-        lanes[stay] = lane;
-        parted[go] = lane;
-        stay += usize::from(holds);
-        go += usize::from(!holds);
-    }
-    lanes.truncate(stay);
-    parted.truncate(go);
-}
-
 /// Lanes at one place in the code.
+#[derive(Clone, Copy)]
 struct Group {
     at: u32,
-    lanes: Vec<u16>,
+    lanes: Chosen,
 }
 
 /// Runs a handler for all lanes of the block, which [`Block::prepare`] has made ready.
@@ -333,11 +326,7 @@ pub fn run(
     block: &mut Block,
     out: &mut Outbox,
 ) {
-    let mut free = std::mem::take(&mut block.free);
-    let mut lanes = free.pop().unwrap_or_default();
-    lanes.clear();
-    lanes.extend(0..block.len() as u16);
-    let mut now = Group { at, lanes };
+    let mut now = Group { at, lanes: Chosen::first(block.len()) };
     let mut waiting: Vec<Group> = Vec::new();
     let mut steps = 0u32;
     let most_steps = world.compiled.program.limits.steps;
@@ -349,20 +338,13 @@ pub fn run(
         if let Some(next) = waiting.last() {
             if next.at < now.at {
                 let at = waiting.partition_point(|g| g.at > now.at);
-                let other = waiting.pop();
+                waiting.insert(at, now);
+                now = waiting.pop().unwrap_or(now);
                 chosen = false;
-                if let Some(other) = other {
-                    let parted = std::mem::replace(&mut now, other);
-                    waiting.insert(at.min(waiting.len()), parted);
-                }
             }
-            while waiting.last().is_some_and(|g| g.at == now.at) {
-                if let Some(mut met) = waiting.pop() {
-                    chosen = false;
-                    now.lanes.append(&mut met.lanes);
-                    free.push(met.lanes);
-                    now.lanes.sort_unstable();
-                }
+            while let Some(met) = waiting.pop_if(|g| g.at == now.at) {
+                now.lanes = now.lanes.join(met.lanes);
+                chosen = false;
             }
         }
         match &code.ops[now.at as usize] {
@@ -385,20 +367,16 @@ pub fn run(
                         break 'groups;
                     }
                 }
-                let mut parted = free.pop().unwrap_or_default();
-                parted.clear();
-                part(&block.regs[usize::from(*condition)], &mut now.lanes, &mut parted);
-                if parted.is_empty() {
-                    free.push(parted);
+                let (hold, fail) = now.lanes.part(&block.regs[usize::from(*condition)]);
+                if fail.is_empty() {
                     now.at += 1;
-                } else if now.lanes.is_empty() {
-                    free.push(std::mem::replace(&mut now.lanes, parted));
+                } else if hold.is_empty() {
                     now.at = *to;
                 } else {
                     chosen = false;
                     let at = waiting.partition_point(|g| g.at > *to);
-                    waiting.insert(at, Group { at: *to, lanes: parted });
-                    now.at += 1;
+                    waiting.insert(at, Group { at: *to, lanes: fail });
+                    now = Group { at: now.at + 1, lanes: hold };
                 }
                 continue;
             }
@@ -408,11 +386,10 @@ pub fn run(
             }
             Op::Done | Op::Wait(_) | Op::WaitBorn => {
                 match &code.ops[now.at as usize] {
-                    Op::Wait(time) => run.wait(block, &now.lanes, Some(*time), now.at + 1, out),
-                    Op::WaitBorn => run.wait(block, &now.lanes, None, now.at + 1, out),
+                    Op::Wait(time) => run.wait(block, now.lanes, Some(*time), now.at + 1, out),
+                    Op::WaitBorn => run.wait(block, now.lanes, None, now.at + 1, out),
                     _ => {}
                 }
-                free.push(std::mem::take(&mut now.lanes));
                 chosen = false;
                 match waiting.pop() {
                     Some(next) => now = next,
@@ -422,13 +399,12 @@ pub fn run(
             }
             op => {
                 if !chosen {
-                    block.choose(&now.lanes);
+                    block.choose(now.lanes);
                     chosen = true;
                 }
-                run.step(op, block, &now.lanes, out);
+                run.step(op, block, now.lanes, out);
             }
         }
         now.at += 1;
     }
-    block.free = free;
 }

@@ -27,8 +27,10 @@ pub struct Writes {
     pub site: SiteId,
     /// The first row, if the rows follow one another; else they are listed.
     pub first: Option<u32>,
-    /// How many there are.
+    /// How many values there are: of one word each, or two.
     pub count: usize,
+    /// How many of them were asked for; the others add nothing.
+    pub asked: usize,
     /// Where the rows are in [`Outbox::write_rows`].
     pub rows_from: usize,
     /// Where the values are in [`Outbox::write_words`]: all first words, then all second ones.
@@ -87,6 +89,9 @@ pub struct Outbox {
     pub events: Vec<(crate::state::Key, Event)>,
     /// How often each site fired.
     pub fired: Vec<u64>,
+    /// The first write of a number that is none, by what tells its place among the writes of a phase:
+    /// whether it adds, kind, handler and round.
+    pub unfinite: Option<((bool, KindId, u32, u32), SiteId)>,
     /// A guard that was reached.
     pub stopped: Option<(Guard, Option<SiteId>)>,
     /// Which firing of one handler and entity in this phase is running, from 0.

@@ -1,5 +1,6 @@
 //! Questions about all entities, answered at once from the state of the phase's start.
 
+use super::Chosen;
 use tickpond_lang::program::{KindId, QueryKind, Stat};
 
 use super::step::{Run, is_alive};
@@ -16,7 +17,7 @@ impl Run<'_> {
     pub(super) fn query(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         to: Reg,
         at: u32,
         out: &mut Outbox,
@@ -25,7 +26,7 @@ impl Run<'_> {
         let simple = query.within.is_none() && query.condition.is_none() && !query.touching;
         if simple && query.what == QueryKind::Count {
             let count: usize = query.kinds.iter().map(|k| self.world.state.count(*k)).sum();
-            lanes.iter().for_each(|l| block.set(to, usize::from(*l), (count as f64).to_bits()));
+            lanes.into_iter().for_each(|l| block.set(to, l, (count as f64).to_bits()));
             return;
         }
         if let ([kind], true, QueryKind::Random) = (&query.kinds[..], simple, query.what)
@@ -35,7 +36,6 @@ impl Run<'_> {
             return;
         }
         for lane in lanes {
-            let lane = usize::from(*lane);
             let found = self.find(block, lane, query, out);
             let word = match query.what {
                 QueryKind::Count => (found.len() as f64).to_bits(),
@@ -153,12 +153,11 @@ impl Run<'_> {
 
     /// One of all of a kind by chance, the asker left out: rows are in the order of birth, so this is
     /// the same as listing them.
-    fn any_row(&self, block: &mut Block, lanes: &[u16], to: Reg, kind: KindId) {
+    fn any_row(&self, block: &mut Block, lanes: Chosen, to: Reg, kind: KindId) {
         let columns = &self.world.state.kinds[kind.index()];
         let among = kind == self.origin.kind;
         let count = columns.len() - usize::from(among && !columns.is_empty());
         for lane in lanes {
-            let lane = usize::from(*lane);
             let hash = self.next_draw(block, lane);
             let id = if count == 0 {
                 EntityId::NONE

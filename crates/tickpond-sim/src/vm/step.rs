@@ -1,14 +1,16 @@
 //! One instruction for all lanes of a group.
 
+use super::Chosen;
 use tickpond_lang::program::{KindId, POND};
 
-use super::{Block, Origin, Outbox, World};
+use super::{Block, LANES, Origin, Outbox, World};
 use crate::angle;
-use crate::code::op::{Binary, Code, Op, Reg, Unary, Word};
+use crate::code::op::{Binary, Code, Op, Operand, Reg, Unary, Word};
 use crate::luck;
 use crate::space;
 use crate::state::{EntityId, Key, State, Trace, Wait};
 use crate::vm::outbox::Writes;
+use crate::wide::wide;
 
 pub(super) struct Run<'a> {
     pub world: World<'a>,
@@ -17,22 +19,22 @@ pub(super) struct Run<'a> {
 }
 
 /// Carries out a number operation for the lanes; whole blocks take the loop without an index list.
-fn each_lane(lanes: &[u16], count: usize, mut work: impl FnMut(usize)) {
+fn each_lane(lanes: Chosen, count: usize, work: impl FnMut(usize)) {
     if lanes.len() == count {
         (0..count).for_each(work);
     } else {
-        lanes.iter().for_each(|lane| work(usize::from(*lane)));
+        lanes.into_iter().for_each(work);
     }
 }
 
 impl Run<'_> {
-    pub fn step(&self, op: &Op, block: &mut Block, lanes: &[u16], out: &mut Outbox) {
+    pub fn step(&self, op: &Op, block: &mut Block, lanes: Chosen, out: &mut Outbox) {
         let n = block.len();
         match op {
-            Op::Const(to, word) => block.map(*to, *to, lanes, |_| *word),
+            Op::Const(to, word) => block.fill(*to, lanes, *word),
             Op::Knob(to, knob) => {
                 let value = self.world.state.knobs[knob.index()].to_bits();
-                block.map(*to, *to, lanes, |_| value);
+                block.fill(*to, lanes, value);
             }
             Op::Copy(to, from) => block.map(*to, *from, lanes, |word| word),
             Op::Own(to, word) => self.load(block, lanes, *to, *word),
@@ -140,7 +142,6 @@ impl Run<'_> {
             }
             Op::Gather(to, query) => {
                 for lane in lanes {
-                    let lane = usize::from(*lane);
                     let query = &self.world.compiled.queries[*query as usize];
                     let found = self.found_by_age(block, lane, query, out);
                     block.lists.push(found);
@@ -160,7 +161,6 @@ impl Run<'_> {
             }),
             Op::Ray { to, from, along, reach, query } => {
                 for lane in lanes {
-                    let lane = usize::from(*lane);
                     let (id, length, (x, y)) =
                         self.ray(block, lane, (*from, *along, *reach), *query, out);
                     block.set(*to, lane, id.to_word());
@@ -175,7 +175,6 @@ impl Run<'_> {
             }
             Op::Show { ray, time } => {
                 for lane in lanes {
-                    let lane = usize::from(*lane);
                     let (x, y) = (block.number(*ray + 2, lane), block.number(*ray + 3, lane));
                     let from = (block.number(*ray + 4, lane), block.number(*ray + 5, lane));
                     let since = self.world.state.tick;
@@ -199,9 +198,9 @@ impl Run<'_> {
                 let before = out.births.len();
                 for lane in lanes {
                     let first = out.births.len();
-                    self.spawn(block, std::slice::from_ref(lane), *at, out);
+                    self.spawn(block, Chosen::one(lane), *at, out);
                     let batch = out.births.get(first).map_or(0, |birth| birth.batch);
-                    block.set(*token, usize::from(*lane), batch);
+                    block.set(*token, lane, batch);
                 }
                 debug_assert!(out.births.len() >= before);
             }
@@ -270,7 +269,7 @@ impl Run<'_> {
         }
     }
 
-    fn load(&self, block: &mut Block, lanes: &[u16], to: Reg, word: Word) {
+    fn load(&self, block: &mut Block, lanes: Chosen, to: Reg, word: Word) {
         let columns = self.columns();
         let n = block.len();
         let plain = match word {
@@ -293,7 +292,7 @@ impl Run<'_> {
         if let Some(column) = lazy {
             match column.stored() {
                 Some(values) => block.load(to, values, lanes, f64::to_bits),
-                None => block.map(to, to, lanes, |_| column.usual().to_bits()),
+                None => block.fill(to, lanes, column.usual().to_bits()),
             }
             return;
         }
@@ -316,19 +315,18 @@ impl Run<'_> {
 
     /// A second firing in one phase goes on from what the first made of the kept words. They are
     /// loaded in their order, so the register tells which of them it is.
-    fn load_overlay(&self, block: &mut Block, lanes: &[u16], to: Reg, out: &Outbox) {
+    fn load_overlay(&self, block: &mut Block, lanes: Chosen, to: Reg, out: &Outbox) {
         if out.overlay.is_empty() {
             return;
         }
         for lane in lanes {
-            let lane = usize::from(*lane);
             if let Some(words) = out.overlay.get(block.rows[lane]) {
                 block.set(to, lane, words[to as usize]);
             }
         }
     }
 
-    fn load_of(&self, block: &mut Block, lanes: &[u16], (to, entity): (Reg, Reg), word: Word) {
+    fn load_of(&self, block: &mut Block, lanes: Chosen, (to, entity): (Reg, Reg), word: Word) {
         each_lane(lanes, block.len(), |l| {
             let id = EntityId::from_word(block.word(entity, l));
             let value = match self.world.state.find(id) {
@@ -348,41 +346,70 @@ impl Run<'_> {
         luck::draw(base, luck, block.other_luck[lane], nth)
     }
 
-    fn draw(&self, block: &mut Block, lanes: &[u16], to: Reg, bounds: (Reg, Reg), whole: bool) {
+    fn draw(
+        &self,
+        block: &mut Block,
+        lanes: Chosen,
+        to: Reg,
+        (low, high): (Operand, Operand),
+        whole: bool,
+    ) {
         let state = self.world.state;
         let base = luck::draw_base(state.seed, state.tick, self.origin.hash);
         let column = &self.columns().luck;
-        if let (Some(first), true, false) = (block.first, lanes.len() == block.len(), whole) {
+        let all = lanes.len() == block.len();
+        if let Some(first) = block.first.filter(|_| all || block.masks) {
             // The usual case, written out so that lanes are worked out side by side.
             let n = block.len();
             let column = &column[first as usize..first as usize + n];
-            let Block { regs, spare, draws, other_luck, .. } = block;
-            let (low, high) = (&regs[usize::from(bounds.0)], &regs[usize::from(bounds.1)]);
-            for lane in 0..n {
-                let hash = luck::draw(base, column[lane], other_luck[lane], draws[lane]);
-                let (low, high) = (f64::from_bits(low[lane]), f64::from_bits(high[lane]));
-                spare[lane] = luck::between(hash, low, high).to_bits();
+            let Block { regs, spare, draws, other_luck, mask, .. } = block;
+            let draws = Draws {
+                base,
+                luck: column,
+                other: &other_luck[..n],
+                made: &mut draws[..n],
+                // Worked out for all of them, and kept for those meant.
+                kept: (!all).then(|| (&mask[..n], &regs[usize::from(to)][..n])),
+                drawn: &mut spare[..n],
+                whole,
+            };
+            match (low, high) {
+                (Operand::Word(low), Operand::Word(high)) => {
+                    draws.draw(move |_| low, move |_| high)
+                }
+                (Operand::Reg(low), Operand::Word(high)) => {
+                    let low = &regs[usize::from(low)];
+                    draws.draw(move |lane| low[lane], move |_| high);
+                }
+                (Operand::Word(low), Operand::Reg(high)) => {
+                    let high = &regs[usize::from(high)];
+                    draws.draw(move |_| low, move |lane| high[lane]);
+                }
+                (Operand::Reg(low), Operand::Reg(high)) => {
+                    let (low, high) = (&regs[usize::from(low)], &regs[usize::from(high)]);
+                    draws.draw(move |lane| low[lane], move |lane| high[lane]);
+                }
             }
-            draws.iter_mut().for_each(|nth| *nth += 1);
             std::mem::swap(&mut regs[usize::from(to)], spare);
             return;
         }
         for lane in lanes {
-            let lane = usize::from(*lane);
             let nth = next(&mut block.draws[lane]);
             let luck = column[block.rows[lane] as usize];
             let hash = luck::draw(base, luck, block.other_luck[lane], nth);
-            let (low, high) = (block.number(bounds.0, lane), block.number(bounds.1, lane));
-            let drawn =
-                if whole { luck::whole(hash, low, high) } else { luck::between(hash, low, high) };
-            block.put(to, lane, drawn);
+            let bound = |of: Operand| match of {
+                Operand::Reg(reg) => block.word(reg, lane),
+                Operand::Word(word) => word,
+            };
+            let drawn = between(hash, bound(low), bound(high), whole);
+            block.set(to, lane, drawn);
         }
     }
 
     fn write(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         (slot, value): (crate::code::op::Slot, Reg),
         adds: bool,
         out: &mut Outbox,
@@ -395,17 +422,24 @@ impl Run<'_> {
         };
         let site = out.last_site.unwrap_or(tickpond_lang::program::SiteId(0));
         let full = lanes.len() == block.len();
-        let first = block.first.filter(|_| full);
+        // Adding nothing changes nothing, so many lanes of a stretch of rows are written as a whole. A
+        // speed is worked out anew by any addition, and a spin may not be there yet.
+        let stretched = adds && block.masks && !matches!(slot, Slot::Speed | Slot::Spin);
+        let first = block.first.filter(|_| full || stretched);
+        let count = if first.is_some() { block.len() } else { lanes.len() };
         let (rows_from, words_from) = (out.write_rows.len(), out.write_words.len());
         if first.is_none() {
-            out.write_rows.extend(lanes.iter().map(|l| block.rows[usize::from(*l)]));
+            out.write_rows.extend(lanes.into_iter().map(|l| block.rows[l]));
         }
         for reg in [Some(value), pair.then_some(value + 1)].into_iter().flatten() {
             let column = &block.regs[usize::from(reg)];
             if full {
-                out.write_words.extend_from_slice(&column[..lanes.len()]);
+                out.write_words.extend_from_slice(&column[..count]);
+            } else if first.is_some() {
+                let lanes = column[..count].iter().zip(&block.mask[..count]);
+                out.write_words.extend(lanes.map(|(word, mask)| word & mask));
             } else {
-                out.write_words.extend(lanes.iter().map(|l| column[usize::from(*l)]));
+                out.write_words.extend(lanes.into_iter().map(|l| column[l]));
             }
         }
         out.writes.push(Writes {
@@ -416,7 +450,8 @@ impl Run<'_> {
             adds,
             site,
             first,
-            count: lanes.len(),
+            count,
+            asked: lanes.len(),
             rows_from,
             words_from,
         });
@@ -426,14 +461,13 @@ impl Run<'_> {
     pub fn wait(
         &self,
         block: &mut Block,
-        lanes: &[u16],
+        lanes: Chosen,
         time: Option<Reg>,
         at: u32,
         out: &mut Outbox,
     ) {
         let rate = self.world.compiled.program.rate;
         for lane in lanes {
-            let lane = usize::from(*lane);
             let row = block.rows[lane] as usize;
             let due = match time {
                 Some(time) => {
@@ -452,6 +486,56 @@ impl Run<'_> {
             });
         }
     }
+}
+
+/// Draws of a stretch of rows.
+struct Draws<'a> {
+    base: u64,
+    luck: &'a [u64],
+    other: &'a [u64],
+    /// How many draws each lane has made.
+    made: &'a mut [u32],
+    /// If not all lanes are meant: those that are, as a mask, and what the others keep.
+    kept: Option<(&'a [u64], &'a [u64])>,
+    drawn: &'a mut [u64],
+    whole: bool,
+}
+
+impl Draws<'_> {
+    #[inline(always)]
+    fn draw(self, low: impl Fn(usize) -> u64, high: impl Fn(usize) -> u64) {
+        let Draws { base, luck, other, made, kept, drawn, whole } = self;
+        let n = luck.len();
+        wide(
+            #[inline(always)]
+            move || {
+                let (other, made, drawn) = (&other[..n], &mut made[..n], &mut drawn[..n]);
+                for lane in 0..n {
+                    let hash = luck::draw(base, luck[lane], other[lane], made[lane]);
+                    drawn[lane] = between(hash, low(lane % LANES), high(lane % LANES), whole);
+                }
+                match kept {
+                    None => made.iter_mut().for_each(|made| *made += 1),
+                    Some((mask, old)) => {
+                        for (((drawn, made), mask), old) in
+                            drawn.iter_mut().zip(made).zip(mask).zip(old)
+                        {
+                            *drawn = old & !mask | *drawn & mask;
+                            *made += (mask & 1) as u32;
+                        }
+                    }
+                }
+            },
+        );
+    }
+}
+
+/// A draw between two numbers, all as words.
+#[inline(always)]
+fn between(hash: u64, low: u64, high: u64, whole: bool) -> u64 {
+    let (low, high) = (f64::from_bits(low), f64::from_bits(high));
+    let drawn = if whole { luck::whole(hash, low, high) } else { luck::between(hash, low, high) };
+    drawn.to_bits()
 }
 
 fn next(counter: &mut u32) -> u32 {
@@ -503,9 +587,10 @@ pub(super) fn word_of(world: World<'_>, kind: KindId, row: usize, word: Word) ->
     }
 }
 
-fn unary(op: Unary, block: &mut Block, lanes: &[u16], to: Reg, a: Reg) {
-    fn number(block: &mut Block, lanes: &[u16], (to, a): (Reg, Reg), f: impl Fn(f64) -> f64) {
-        block.map(to, a, lanes, |a| f(f64::from_bits(a)).to_bits());
+fn unary(op: Unary, block: &mut Block, lanes: Chosen, to: Reg, a: Reg) {
+    #[inline(always)]
+    fn number(block: &mut Block, lanes: Chosen, (to, a): (Reg, Reg), f: impl Fn(f64) -> f64) {
+        block.map(to, a, lanes, move |a| f(f64::from_bits(a)).to_bits());
     }
     let at = (to, a);
     match op {
@@ -521,13 +606,24 @@ fn unary(op: Unary, block: &mut Block, lanes: &[u16], to: Reg, a: Reg) {
     }
 }
 
-fn binary(op: Binary, block: &mut Block, lanes: &[u16], to: Reg, of: (Reg, Reg)) {
-    type At = (Reg, (Reg, Reg));
-    fn number(block: &mut Block, lanes: &[u16], (to, of): At, f: impl Fn(f64, f64) -> f64) {
-        block.map2(to, of, lanes, |a, b| f(f64::from_bits(a), f64::from_bits(b)).to_bits());
+fn binary(op: Binary, block: &mut Block, lanes: Chosen, to: Reg, of: (Operand, Operand)) {
+    type At = (Reg, (Operand, Operand));
+    #[inline(always)]
+    fn words(block: &mut Block, lanes: Chosen, (to, of): At, f: impl Fn(u64, u64) -> u64) {
+        match of {
+            (Operand::Reg(a), Operand::Reg(b)) => block.map2(to, (a, b), lanes, f),
+            (Operand::Reg(a), Operand::Word(b)) => block.map(to, a, lanes, move |a| f(a, b)),
+            (Operand::Word(a), Operand::Reg(b)) => block.map(to, b, lanes, move |b| f(a, b)),
+            (Operand::Word(a), Operand::Word(b)) => block.fill(to, lanes, f(a, b)),
+        }
     }
-    fn truth(block: &mut Block, lanes: &[u16], (to, of): At, f: impl Fn(f64, f64) -> bool) {
-        block.map2(to, of, lanes, |a, b| u64::from(f(f64::from_bits(a), f64::from_bits(b))));
+    #[inline(always)]
+    fn number(block: &mut Block, lanes: Chosen, at: At, f: impl Fn(f64, f64) -> f64) {
+        words(block, lanes, at, move |a, b| f(f64::from_bits(a), f64::from_bits(b)).to_bits());
+    }
+    #[inline(always)]
+    fn truth(block: &mut Block, lanes: Chosen, at: At, f: impl Fn(f64, f64) -> bool) {
+        words(block, lanes, at, move |a, b| u64::from(f(f64::from_bits(a), f64::from_bits(b))));
     }
     let at = (to, of);
     match op {
@@ -542,8 +638,8 @@ fn binary(op: Binary, block: &mut Block, lanes: &[u16], to: Reg, of: (Reg, Reg))
         Binary::Less => truth(block, lanes, at, |a, b| a < b),
         Binary::LessEqual => truth(block, lanes, at, |a, b| a <= b),
         Binary::Equal => truth(block, lanes, at, |a, b| a == b),
-        Binary::SameWord => block.map2(to, of, lanes, |a, b| u64::from(a == b)),
-        Binary::And => block.map2(to, of, lanes, |a, b| a & b),
-        Binary::Or => block.map2(to, of, lanes, |a, b| a | b),
+        Binary::SameWord => words(block, lanes, at, |a, b| u64::from(a == b)),
+        Binary::And => words(block, lanes, at, |a, b| a & b),
+        Binary::Or => words(block, lanes, at, |a, b| a | b),
     }
 }

@@ -1,5 +1,6 @@
 //! Values as text.
 
+use super::Chosen;
 use std::sync::Arc;
 
 use tickpond_lang::program::KindId;
@@ -20,9 +21,8 @@ pub fn number_text(value: f64, dim: Dim) -> String {
 }
 
 impl Run<'_> {
-    pub(super) fn say(&self, block: &mut Block, lanes: &[u16], parts: &[TextOp], out: &mut Outbox) {
+    pub(super) fn say(&self, block: &mut Block, lanes: Chosen, parts: &[TextOp], out: &mut Outbox) {
         for lane in lanes {
-            let lane = usize::from(*lane);
             let words = self.render(block, lane, parts);
             let state = self.world.state;
             let who = state.who_at(self.origin.kind, block.rows[lane] as usize);
