@@ -9,7 +9,7 @@ use crate::code::op::{Code, Reg};
 use crate::code::{Compiled, HandlerCode};
 use crate::event::{Event, Phase, What};
 pub(crate) use crate::firing::Firing;
-use crate::firing::rounds;
+use crate::firing::{Occasions, Rounds};
 use crate::luck;
 use crate::phase;
 use crate::state::{EntityId, State, Wait};
@@ -64,6 +64,7 @@ pub struct Engine {
     pub(crate) block: Block,
     pub(crate) out: Outbox,
     pub(crate) touch: phase::TouchScratch,
+    rounds: Rounds,
     /// How many births of a kind each handler and asker has asked for in this tick.
     pub(crate) birth_counts: luck::Table<(u64, u32), u64>,
     /// How many were born in this tick.
@@ -96,6 +97,7 @@ impl Engine {
             block: Block::default(),
             out: Outbox::new(sites),
             touch: phase::TouchScratch::default(),
+            rounds: Rounds::default(),
             birth_counts: luck::Table::default(),
             born_now: 0,
             before_impact: HashMap::new(),
@@ -289,10 +291,10 @@ impl Engine {
     /// each seeing what the one before wrote.
     pub(crate) fn fire(
         &mut self,
-        state: &State,
+        state: &mut State,
         phase: Phase,
         (kind, handler): (KindId, usize),
-        firings: &[Firing],
+        occasions: &(impl Occasions + ?Sized),
     ) {
         let compiled = self.compiled.clone();
         let code = &compiled.kinds[kind.index()].handlers[handler];
@@ -300,16 +302,24 @@ impl Engine {
         let kept = code.cached.iter().map(|(reg, _)| usize::from(*reg) + 1).max().unwrap_or(0);
         self.out.overlay.begin(kept);
         let before = self.trace.is_some().then(|| Asked::of(&self.out));
-        let rounds = rounds(firings, state.kinds[kind.index()].len());
-        for (round, firings) in rounds.iter().enumerate() {
+        let mut rounds = std::mem::take(&mut self.rounds);
+        let sorted = rounds.of(occasions, state.kinds[kind.index()].len());
+        let count = sorted.len();
+        for (round, firings) in sorted.into_iter().enumerate() {
             self.out.round = round as u32;
-            let again = rounds.get(round + 1).is_some();
-            self.fire_round(state, phase, (kind, handler), (code, again), firings);
+            let again = round + 1 < count;
+            self.fire_round(state, phase, (kind, handler), (code, again), occasions, &firings);
+            rounds.give_back(firings);
+            if code.alone {
+                // Nobody sees it before the phase closes, but for the firings that follow.
+                self.apply_writes(state);
+            }
         }
+        self.rounds = rounds;
         self.out.round = 0;
         self.out.overlay.begin(0);
         if let Some(before) = before {
-            let rows = firings.iter().map(|f| f.row);
+            let rows = (0..occasions.len()).map(|at| occasions.row(at));
             self.note_firings(state, phase, (kind, handler), rows, before);
         }
     }
@@ -338,37 +348,30 @@ impl Engine {
         phase: Phase,
         (kind, handler): (KindId, usize),
         (code, again): (&HandlerCode, bool),
-        firings: &[&Firing],
+        occasions: &(impl Occasions + ?Sized),
+        firings: &[u32],
     ) {
         let compiled = self.compiled.clone();
         let world = World { compiled: &compiled, state, phase };
         let origin = self.origin(kind, handler);
-        let rows: Vec<u32> = firings.iter().map(|f| f.row).collect();
-        let rows = allowed(state, kind, code, &rows);
+        let all: Vec<u32> = firings.iter().map(|at| occasions.row(*at as usize)).collect();
+        let rows = allowed(state, kind, code, &all);
         let free = self.not_waiting(state, phase, (kind, handler), code, &rows);
-        let mut left: Vec<&Firing> = Vec::new();
+        let mut left: Vec<u32> = Vec::new();
         if free.len() < firings.len() {
-            // Both are in the order of rows.
-            left.extend(firings.iter().filter(|f| free.binary_search(&f.row).is_ok()));
+            // Both are in one order, and no row comes twice.
+            let mut free = free.iter().peekable();
+            let stays = |at: &&u32| free.next_if_eq(&&occasions.row(**at as usize)).is_some();
+            left.extend(firings.iter().filter(stays));
         }
         let firings = if free.len() < firings.len() { &left[..] } else { firings };
-        let mut rows: Vec<u32> = Vec::with_capacity(LANES);
-        for chunk in firings.chunks(LANES) {
-            rows.clear();
-            rows.extend(chunk.iter().map(|f| f.row));
-            self.block.prepare(&rows, &code.code);
-            for (lane, firing) in chunk.iter().enumerate() {
-                self.block.others[lane] = firing.other;
-                self.block.other_luck[lane] = firing.other_luck;
-                for (reg, word) in &firing.words {
-                    self.block.set(*reg, lane, *word);
-                }
-                if let Some(velocity) = firing.kept_velocity {
-                    self.block.keep_velocity(lane, velocity);
-                }
+        for (chunk, rows) in firings.chunks(LANES).zip(free.chunks(LANES)) {
+            self.block.prepare(rows, &code.code);
+            for (lane, at) in chunk.iter().enumerate() {
+                occasions.bring(*at as usize, &mut self.block, lane);
             }
             vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
-            if again && !code.cached.is_empty() {
+            if again && !code.alone && !code.cached.is_empty() {
                 for (lane, row) in rows.iter().enumerate() {
                     self.block.copy_words(lane, self.out.overlay.at(*row));
                 }

@@ -3,6 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::code::op::Reg;
+use crate::vm::Block;
 
 /// One firing of a handler.
 #[derive(Clone, Debug, Default)]
@@ -19,43 +20,103 @@ pub(crate) struct Firing {
     pub kept_velocity: Option<(f64, f64)>,
 }
 
-/// The first firing of each row, the second, and so on; each round in the order of rows. The cost grows
-/// with the firings and, if they come in no order, with the rows.
-pub(crate) fn rounds(firings: &[Firing], rows: usize) -> Vec<Vec<&Firing>> {
-    let mut rounds: Vec<Vec<&Firing>> = Vec::new();
-    let mut file = |nth: usize, firing| {
-        if rounds.len() <= nth {
-            rounds.push(Vec::with_capacity(firings.len() >> nth.min(8)));
+/// What sets a handler off, one firing after another in the order of the roll.
+pub(crate) trait Occasions {
+    /// How many firings.
+    fn len(&self) -> usize;
+    /// The row of one.
+    fn row(&self, at: usize) -> u32;
+    /// What one brings along, put into a lane.
+    fn bring(&self, at: usize, block: &mut Block, lane: usize);
+}
+
+impl Occasions for [Firing] {
+    fn len(&self) -> usize {
+        <[Firing]>::len(self)
+    }
+
+    fn row(&self, at: usize) -> u32 {
+        self[at].row
+    }
+
+    fn bring(&self, at: usize, block: &mut Block, lane: usize) {
+        let firing = &self[at];
+        block.meet(lane, firing.other, firing.other_luck);
+        for (reg, word) in &firing.words {
+            block.set(*reg, lane, *word);
         }
-        rounds[nth].push(firing);
-    };
-    if firings.is_sorted_by_key(|f| f.row) {
-        let mut last = (u32::MAX, 0);
-        for firing in firings {
-            last = if last.0 == firing.row { (last.0, last.1 + 1) } else { (firing.row, 0) };
-            file(last.1, firing);
+        if let Some(velocity) = firing.kept_velocity {
+            block.keep_velocity(lane, velocity);
         }
-        return rounds;
     }
-    // Sorted by counting: first how many each row has, then where each row's begin.
-    let mut begins = vec![0u32; rows + 1];
-    firings.iter().for_each(|f| begins[f.row as usize + 1] += 1);
-    for row in 0..rows {
-        begins[row + 1] += begins[row];
+}
+
+/// Sorts firings into rounds.
+#[derive(Default)]
+pub(crate) struct Rounds {
+    /// For each row, how many firings of it have been filed.
+    filed: Vec<u32>,
+    /// Lists that are not in use, kept for their memory.
+    free: Vec<Vec<u32>>,
+}
+
+impl Rounds {
+    /// The first firing of each row, the second, and so on, by their places; each round in the order
+    /// given. The cost grows with the firings, and by a word each with the rows.
+    pub fn of(&mut self, occasions: &(impl Occasions + ?Sized), rows: usize) -> Vec<Vec<u32>> {
+        let mut rounds: Vec<Vec<u32>> = Vec::new();
+        self.filed.clear();
+        self.filed.resize(rows, 0);
+        for at in 0..occasions.len() {
+            let filed = &mut self.filed[occasions.row(at) as usize];
+            let nth = *filed as usize;
+            *filed += 1;
+            if rounds.len() <= nth {
+                rounds.push(self.free.pop().unwrap_or_default());
+            }
+            rounds[nth].push(at as u32);
+        }
+        rounds
     }
-    let mut order = vec![0u32; firings.len()];
-    let mut next = begins.clone();
-    for (at, firing) in firings.iter().enumerate() {
-        let place = &mut next[firing.row as usize];
-        order[*place as usize] = at as u32;
-        *place += 1;
+
+    /// Takes back a round that has been gone through.
+    pub fn give_back(&mut self, mut round: Vec<u32>) {
+        round.clear();
+        self.free.push(round);
     }
-    for at in &order {
-        let firing = &firings[*at as usize];
-        let row = firing.row as usize;
-        let nth = next[row] - begins[row + 1];
-        next[row] += 1;
-        file(nth as usize, firing);
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn each_row_fires_once_a_round_and_in_its_order(
+            rows in prop::collection::vec(0u32..6, 0..40),
+        ) {
+            let firings: Vec<Firing> =
+                rows.iter().map(|row| Firing { row: *row, ..Firing::default() }).collect();
+            let mut sorter = Rounds::default();
+            // Twice: what the first time left behind must not be seen in the second.
+            let rounds = [0, 1].map(|_| {
+                let rounds = sorter.of(&firings[..], 6);
+                rounds.iter().for_each(|round| sorter.give_back(round.clone()));
+                rounds
+            });
+            prop_assert_eq!(&rounds[0], &rounds[1]);
+            let mut seen = vec![0; rows.len()];
+            for (nth, round) in rounds[0].iter().enumerate() {
+                prop_assert!(!round.is_empty() && round.is_sorted());
+                for at in round {
+                    let at = *at as usize;
+                    seen[at] += 1;
+                    let before = rows[..at].iter().filter(|row| **row == rows[at]).count();
+                    prop_assert_eq!(before, nth);
+                }
+            }
+            prop_assert!(seen.iter().all(|times| *times == 1));
+        }
     }
-    rounds
 }

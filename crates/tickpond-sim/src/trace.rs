@@ -56,7 +56,7 @@ impl Asked {
     /// What waits in an outbox.
     pub(crate) fn of(out: &Outbox) -> Asked {
         Asked {
-            writes: out.writes.iter().map(|w| w.asked).sum(),
+            writes: out.taken + out.writes.iter().map(|w| w.asked).sum::<usize>(),
             births: out.births.len(),
             damage: out.health.len(),
             ends: out.ends.len(),

@@ -12,30 +12,36 @@ use super::op::{Code, Op, Slot, Word};
 use super::{Compiled, HandlerCode};
 
 impl Compiled {
-    /// Finds the handlers of the think phase that write variables nobody else reads or writes in it.
+    /// Finds the handlers of the think and the mail phase that write variables nobody else reads or
+    /// writes in it.
     pub(super) fn note_alone(&mut self) {
         let shared = self.read_from_outside();
         for kind in 0..self.kinds.len() {
-            let thinking: Vec<usize> = (0..self.kinds[kind].handlers.len())
-                .filter(|at| thinks(&self.kinds[kind].handlers[*at]))
-                .collect();
-            for at in &thinking {
+            for at in 0..self.kinds[kind].handlers.len() {
                 let handlers = &self.kinds[kind].handlers;
-                let others = thinking.iter().filter(|other| *other != at);
+                let hears = hears(&handlers[at]);
+                if !thinks(&handlers[at]) && !hears {
+                    continue;
+                }
+                let beside = |other: &usize| {
+                    let other = &handlers[*other];
+                    if hears { self::hears(other) } else { thinks(other) }
+                };
+                let others = (0..handlers.len()).filter(|other| *other != at).filter(beside);
                 let mut taken: HashSet<VarName> = shared.clone();
                 for other in others {
-                    let other = &handlers[*other];
+                    let other = &handlers[other];
                     taken.extend(own_reads(&other.code).chain(own_writes(&other.code).flatten()));
                     taken.extend(other.period.iter().flat_map(own_reads));
                 }
-                let handler = &handlers[*at];
+                let handler = &handlers[at];
                 let writes: Vec<Option<VarName>> = own_writes(&handler.code).collect();
                 let alone = KindId(kind as u32) != tickpond_lang::program::POND
-                    && matches!(handler.event, Event::EveryTick)
+                    && (hears || matches!(handler.event, Event::EveryTick))
                     && !handler.waits
                     && !writes.is_empty()
                     && writes.iter().all(|var| var.is_some_and(|var| !taken.contains(&var)));
-                self.kinds[kind].handlers[*at].alone = alone;
+                self.kinds[kind].handlers[at].alone = alone;
             }
         }
     }
@@ -66,6 +72,11 @@ fn thinks(handler: &HandlerCode) -> bool {
         handler.event,
         Event::EveryTick | Event::When(_) | Event::Becoming(_) | Event::Quitting(_)
     )
+}
+
+/// Whether a handler runs in the mail phase.
+fn hears(handler: &HandlerCode) -> bool {
+    matches!(handler.event, Event::Message { .. })
 }
 
 fn own_reads(code: &Code) -> impl Iterator<Item = VarName> + '_ {

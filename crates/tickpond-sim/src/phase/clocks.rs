@@ -52,8 +52,13 @@ impl Engine {
         let mut over: Vec<Become> = Vec::new();
         for (k, columns) in state.kinds.iter().enumerate() {
             for (track, values) in columns.tracks.iter().enumerate() {
-                for (row, until) in values.until.iter().enumerate() {
-                    if *until <= tick && columns.is_active(row) {
+                let due = rows_where(
+                    &values.until,
+                    #[inline(always)]
+                    |until| until <= tick,
+                );
+                for row in due.into_iter().map(|row| row as usize) {
+                    if columns.is_active(row) {
                         let back = values.back[row] as usize;
                         over.push(Become {
                             kind: KindId(k as u32),

@@ -27,15 +27,19 @@ impl Engine {
         for letter in letters.iter().filter(|_| self.lists_mail) {
             let mut event = Event::new(state.tick, phase, What::Sent, letter.from);
             event.message = Some(letter.message);
-            event.value = Some(letter.to.len() as f64);
+            event.value = Some(letter.addressees().len() as f64);
             event.site = Some(letter.site);
-            event.other = match letter.to[..] {
-                [one] => state.who(one),
+            event.other = match letter.addressees() {
+                [one] => state.who(*one),
                 _ => None,
             };
             self.out.events.push((letter.key, event));
         }
+        if state.letters.is_empty() {
+            std::mem::swap(&mut state.letters, &mut letters);
+        }
         state.letters.append(&mut letters);
+        self.out.letters = letters;
         state.health.append(&mut self.out.health);
         state.ends.append(&mut self.out.ends);
         state.pushes.append(&mut self.out.pushes);
@@ -92,6 +96,7 @@ impl Engine {
                 }
             }
         }
+        self.out.taken += writes.iter().map(|w| w.asked).sum::<usize>();
         writes.clear();
         self.out.writes = writes;
         self.out.write_rows.clear();

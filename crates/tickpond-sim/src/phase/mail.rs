@@ -1,12 +1,14 @@
 //! Messages are delivered, in rounds until all is quiet.
 
-use smallvec::SmallVec;
 use tickpond_lang::program::Event as When;
 
-use crate::code::{HandlerCode, KindCode};
-use crate::engine::{Engine, Firing, allows};
+use crate::code::op::Reg;
+use crate::code::{Compiled, HandlerCode, KindCode};
+use crate::engine::{Engine, allows};
 use crate::event::{Event, Phase, What};
+use crate::firing::Occasions;
 use crate::state::{EntityId, Letter, State};
+use crate::vm::Block;
 
 /// Most rounds of mail in a tick; the rest is delivered in the next.
 const MOST_ROUNDS: u32 = 16;
@@ -37,20 +39,20 @@ impl Engine {
         let compiled = self.compiled.clone();
         let ears: Vec<Ears<'_>> =
             compiled.kinds.iter().map(|k| Ears::of(k, compiled.program.messages.len())).collect();
-        let mut boxes: Vec<Vec<Vec<Firing>>> =
+        let mut boxes: Boxes =
             compiled.kinds.iter().map(|k| vec![Vec::new(); k.handlers.len()]).collect();
-        for letter in letters {
+        for (at, letter) in letters.iter().enumerate() {
             state.mail_totals[letter.message.index()].sent += 1;
             let mut heard = 0;
-            for to in &letter.to {
-                if self.address(state, letter, *to, (&ears, &mut boxes), events) {
+            for to in letter.addressees() {
+                if self.address(state, (at as u32, letter), *to, (&ears, &mut boxes), events) {
                     heard += 1;
                 }
             }
             let totals = &mut state.mail_totals[letter.message.index()];
             totals.heard += heard;
-            totals.unheard += letter.to.len() as u64 - heard;
-            if letter.to.is_empty() {
+            totals.unheard += letter.addressees().len() as u64 - heard;
+            if letter.addressees().is_empty() {
                 totals.unheard += 1;
                 let mut event = Event::new(state.tick, Phase::Mail, What::Unheard, letter.from);
                 event.message = Some(letter.message);
@@ -61,9 +63,11 @@ impl Engine {
         }
         let jobs = self.jobs(state, Phase::Mail, |h| matches!(h.event, When::Message { .. }));
         for (kind, handler) in jobs {
-            let firings = std::mem::take(&mut boxes[kind.index()][handler]);
-            if !firings.is_empty() {
-                self.fire(state, Phase::Mail, (kind, handler), &firings);
+            let heard = std::mem::take(&mut boxes[kind.index()][handler]);
+            if !heard.is_empty() {
+                let code = &compiled.kinds[kind.index()].handlers[handler];
+                let heard = Heard { heard, letters, registers: registers(&compiled, code) };
+                self.fire(state, Phase::Mail, (kind, handler), &heard);
             }
         }
     }
@@ -72,9 +76,9 @@ impl Engine {
     fn address(
         &self,
         state: &State,
-        letter: &Letter,
+        (nth, letter): (u32, &Letter),
         to: EntityId,
-        (ears, boxes): (&[Ears<'_>], &mut [Vec<Vec<Firing>>]),
+        (ears, boxes): (&[Ears<'_>], &mut Boxes),
         events: &mut Vec<Event>,
     ) -> bool {
         let mut note = |what, who| {
@@ -92,8 +96,7 @@ impl Engine {
         for (at, handler) in &ears[kind.index()].hearing[letter.message.index()] {
             if allows(state, kind, handler, row) {
                 hears = true;
-                let firing = self.letter_firing(letter, handler, row as u32);
-                boxes[kind.index()][*at].push(firing);
+                boxes[kind.index()][*at].push((row as u32, nth));
             }
         }
         if !hears {
@@ -103,24 +106,47 @@ impl Engine {
         }
         hears
     }
+}
 
-    fn letter_firing(&self, letter: &Letter, handler: &HandlerCode, row: u32) -> Firing {
-        let When::Message { params, from, .. } = &handler.event else {
-            return Firing { row, ..Firing::default() };
-        };
-        let types = &self.compiled.program.messages[letter.message.index()].params;
-        let mut words = SmallVec::new();
-        let mut at = 0;
-        for (local, (_, ty)) in params.iter().zip(types) {
-            for part in 0..u16::from(crate::code::words_of(ty)) {
-                words.push((handler.register(*local) + part, letter.values[at]));
-                at += 1;
-            }
+/// For each kind and handler, who has heard which letter: row, and place among the letters.
+type Boxes = Vec<Vec<Vec<(u32, u32)>>>;
+
+/// Where a handler has the words of a letter, in their order, and who sent it.
+fn registers(compiled: &Compiled, handler: &HandlerCode) -> (Vec<Reg>, Option<Reg>) {
+    let When::Message { message, params, from } = &handler.event else { return Default::default() };
+    let types = &compiled.program.messages[message.index()].params;
+    let words = params.iter().zip(types).flat_map(|(local, (_, ty))| {
+        let first = handler.register(*local);
+        (0..Reg::from(crate::code::words_of(ty))).map(move |part| first + part)
+    });
+    (words.collect(), from.map(|from| handler.register(from)))
+}
+
+/// Letters that set a handler off.
+struct Heard<'a> {
+    heard: Vec<(u32, u32)>,
+    letters: &'a [Letter],
+    registers: (Vec<Reg>, Option<Reg>),
+}
+
+impl Occasions for Heard<'_> {
+    fn len(&self) -> usize {
+        self.heard.len()
+    }
+
+    fn row(&self, at: usize) -> u32 {
+        self.heard[at].0
+    }
+
+    fn bring(&self, at: usize, block: &mut Block, lane: usize) {
+        let letter = &self.letters[self.heard[at].1 as usize];
+        block.meet(lane, letter.key.asker, letter.luck);
+        for (reg, word) in self.registers.0.iter().zip(&letter.values) {
+            block.set(*reg, lane, *word);
         }
-        if let Some(from) = from {
-            words.push((handler.register(*from), letter.from.id.to_word()));
+        if let Some(from) = self.registers.1 {
+            block.set(from, lane, letter.from.id.to_word());
         }
-        Firing { row, other: letter.key.asker, other_luck: letter.luck, words, kept_velocity: None }
     }
 }
 

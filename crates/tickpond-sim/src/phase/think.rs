@@ -24,7 +24,7 @@ impl Engine {
                 When::When(_) => self.turned_true(state, job),
                 _ => Engine::rows(state, job.0),
             };
-            // Who asks what a firing wants is told of all its writes.
+            // Who wants to know about firings is told of each handler once.
             if handler.alone && self.threads == 1 && self.trace.is_none() {
                 for rows in rows.chunks(LANES) {
                     self.fire_rows(state, Phase::Think, job, rows);

@@ -22,7 +22,7 @@ struct Pair {
 
 impl Engine {
     /// `on touch`, `on first touch`, `on impact`.
-    pub(super) fn run_touch(&mut self, state: &State, begun: &[Meeting]) {
+    pub(super) fn run_touch(&mut self, state: &mut State, begun: &[Meeting]) {
         if begun.is_empty() {
             return;
         }
@@ -54,7 +54,7 @@ impl Engine {
     }
 
     /// `while touching X every T`: as it begins, and every period of its going on.
-    pub(super) fn run_touching(&mut self, state: &State, meetings: &[Meeting]) {
+    pub(super) fn run_touching(&mut self, state: &mut State, meetings: &[Meeting]) {
         let jobs = self.jobs(state, Phase::Contact, |h| matches!(h.event, When::WhileTouching(..)));
         for job in jobs {
             let compiled = self.compiled.clone();
@@ -83,7 +83,7 @@ impl Engine {
     }
 
     /// `on part`: the other may be gone.
-    pub(super) fn run_part(&mut self, state: &State, parted: &[Contact]) {
+    pub(super) fn run_part(&mut self, state: &mut State, parted: &[Contact]) {
         if parted.is_empty() {
             return;
         }
@@ -125,14 +125,14 @@ impl Engine {
             firings.extend(alive.into_iter().map(|p| firing(self, state, handler, other, p)));
             firings.sort_by_key(|f| (f.row, f.other));
             if !firings.is_empty() {
-                self.fire(state, Phase::Contact, job, &firings);
+                self.fire(state, Phase::Contact, job, &firings[..]);
             }
         }
     }
 
     fn fire_pairs(
         &mut self,
-        state: &State,
+        state: &mut State,
         job: (KindId, usize),
         handler: &HandlerCode,
         other: &Other,
@@ -142,7 +142,7 @@ impl Engine {
         let firings: Vec<Firing> =
             pairs.into_iter().map(|pair| firing(self, state, handler, other, pair)).collect();
         if !firings.is_empty() {
-            self.fire(state, Phase::Contact, job, &firings);
+            self.fire(state, Phase::Contact, job, &firings[..]);
         }
     }
 

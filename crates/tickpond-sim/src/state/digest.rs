@@ -133,7 +133,7 @@ pub(super) fn digest(state: &State) -> u64 {
         d.key(&letter.key);
         d.words([u64::from(letter.message.0), letter.from.id.to_word()]);
         d.words(letter.values.iter().copied());
-        d.words(letter.to.iter().map(|id| id.to_word()));
+        d.words(letter.addressees().iter().map(|id| id.to_word()));
     }
     for health in &state.health {
         d.key(&health.key);

@@ -258,10 +258,22 @@ pub struct Letter {
     pub from: Who,
     /// What the sender brings into the chance of those who hear it.
     pub luck: u64,
-    /// To whom, oldest first.
-    pub to: SmallVec<[EntityId; 2]>,
+    /// To whom, if it is one.
+    pub to: EntityId,
+    /// To whom, oldest first, if it is not one: most letters are to one, and need no list.
+    pub to_many: Option<Box<[EntityId]>>,
     /// The line that sent it.
     pub site: SiteId,
+}
+
+impl Letter {
+    /// To whom it goes, oldest first.
+    pub fn addressees(&self) -> &[EntityId] {
+        match &self.to_many {
+            None => std::slice::from_ref(&self.to),
+            Some(many) => many,
+        }
+    }
 }
 
 /// A handler that waits.

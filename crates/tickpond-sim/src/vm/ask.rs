@@ -3,7 +3,7 @@
 use super::Chosen;
 use std::sync::Arc;
 
-use smallvec::smallvec;
+use smallvec::SmallVec;
 use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
 
 use super::step::Run;
@@ -287,11 +287,11 @@ impl Run<'_> {
         let send = &compiled.sends[at as usize];
         let state = self.world.state;
         for lane in lanes {
-            let to = match &send.to {
-                SendTo::Pond => smallvec![state.pond().id],
-                SendTo::All => self.everyone().into(),
+            let (to, to_many) = match &send.to {
+                SendTo::Pond => (state.pond().id, None),
+                SendTo::All => (EntityId::NONE, Some(self.everyone().into())),
                 SendTo::One(reg) => match self.alive(block, lane, *reg) {
-                    Some(id) => smallvec![id],
+                    Some(id) => (id, None),
                     None => {
                         self.stale(block, lane, "send", out);
                         continue;
@@ -301,16 +301,20 @@ impl Run<'_> {
                     // `each` leaves the asker out, as `any` does.
                     let query = &compiled.queries[*query as usize];
                     debug_assert_eq!(query.what, QueryKind::Any);
-                    self.found_by_age(block, lane, query, out).into()
+                    let found = self.found_by_age(block, lane, query, out);
+                    (EntityId::NONE, Some(found.into()))
                 }
             };
+            let mut values = SmallVec::new();
+            send.values.iter().for_each(|reg| values.push(block.word(*reg, lane)));
             let letter = Letter {
                 key: self.key(block, lane),
                 message: send.message,
-                values: send.values.iter().map(|reg| block.word(*reg, lane)).collect(),
+                values,
                 from: self.asker(block, lane),
                 luck: self.columns().luck[block.rows[lane] as usize],
                 to,
+                to_many,
                 site: send.site,
             };
             out.letters.push(letter);

@@ -25,6 +25,7 @@ pub use text::number_text;
 use crate::code::op::{Code, Op, Reg};
 use crate::code::{Compiled, HandlerCode};
 use crate::event::{Guard, Phase};
+use crate::luck;
 use crate::state::{EntityId, State};
 use crate::wide::wide;
 
@@ -68,8 +69,9 @@ impl Default for Block {
     fn default() -> Block {
         Block {
             rows: Vec::new(),
-            others: Vec::new(),
-            other_luck: Vec::new(),
+            others: no_lanes(),
+            other_luck: no_lanes(),
+            met: false,
             regs: Vec::new(),
             spare: no_lanes(),
             mask: no_lanes(),
@@ -88,9 +90,11 @@ pub struct Block {
     /// Row of each lane.
     pub rows: Vec<u32>,
     /// How many were born before the other party of each lane; 0 if there is none.
-    pub others: Vec<u64>,
+    others: Lanes,
     /// What the other party brings into each lane's chance; 0 if there is none.
-    pub other_luck: Vec<u64>,
+    other_luck: Lanes,
+    /// Whether a lane has another party.
+    met: bool,
     /// A column of lanes for each register.
     regs: Vec<Lanes>,
     /// Where a whole column is worked out before it takes the place of another.
@@ -118,9 +122,10 @@ impl Block {
         self.rows.clear();
         self.rows.extend_from_slice(rows);
         let n = rows.len();
-        for column in [&mut self.others, &mut self.other_luck] {
-            column.clear();
-            column.resize(n, 0);
+        if self.met {
+            self.others.fill(0);
+            self.other_luck.fill(0);
+            self.met = false;
         }
         for column in [&mut self.asked, &mut self.draws] {
             column.clear();
@@ -250,6 +255,14 @@ impl Block {
         }
     }
 
+    /// Notes the other party of a lane: how many were born before it, and what it brings into the
+    /// lane's chance.
+    pub fn meet(&mut self, lane: usize, other: u64, luck: u64) {
+        self.others[lane] = other;
+        self.other_luck[lane] = luck;
+        self.met = true;
+    }
+
     /// Notes the velocity a replacement of a lane keeps.
     pub fn keep_velocity(&mut self, lane: usize, velocity: (f64, f64)) {
         if self.kept_velocity.len() <= lane {
@@ -330,7 +343,8 @@ pub fn run(
     let mut waiting: Vec<Group> = Vec::new();
     let mut steps = 0u32;
     let most_steps = world.compiled.program.limits.steps;
-    let run = step::Run { world, origin, code };
+    let base = luck::draw_base(world.state.seed, world.state.tick, origin.hash);
+    let run = step::Run { world, origin, code, base };
     // Whether the block knows which lanes are meant.
     let mut chosen = false;
     'groups: loop {

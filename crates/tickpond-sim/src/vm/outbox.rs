@@ -89,6 +89,8 @@ pub struct Outbox {
     pub events: Vec<(crate::state::Key, Event)>,
     /// How often each site fired.
     pub fired: Vec<u64>,
+    /// How many writes have taken hold already, in this phase and all before it.
+    pub taken: usize,
     /// The first write of a number that is none, by what tells its place among the writes of a phase:
     /// whether it adds, kind, handler and round.
     pub unfinite: Option<((bool, KindId, u32, u32), SiteId)>,

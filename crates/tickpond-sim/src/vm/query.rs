@@ -5,7 +5,7 @@ use tickpond_lang::program::{KindId, QueryKind, Stat};
 
 use super::step::{Run, is_alive};
 use super::{Block, LANES, Origin, Outbox};
-use crate::code::op::{QueryOp, Reg};
+use crate::code::op::{Operand, QueryOp, Reg};
 use crate::space;
 use crate::state::EntityId;
 
@@ -157,13 +157,13 @@ impl Run<'_> {
         let columns = &self.world.state.kinds[kind.index()];
         let among = kind == self.origin.kind;
         let count = columns.len() - usize::from(among && !columns.is_empty());
+        let last = Operand::Word((count.saturating_sub(1) as f64).to_bits());
+        self.draw(block, lanes, to, (Operand::Word(0), last), true);
         for lane in lanes {
-            let hash = self.next_draw(block, lane);
             let id = if count == 0 {
                 EntityId::NONE
             } else {
-                let at = crate::luck::whole(hash, 0.0, (count - 1) as f64) as usize;
-                let at = at.min(count - 1);
+                let at = (block.number(to, lane) as usize).min(count - 1);
                 let skips = among && at >= block.rows[lane] as usize;
                 columns.id[at + usize::from(skips)]
             };

@@ -16,6 +16,8 @@ pub(super) struct Run<'a> {
     pub world: World<'a>,
     pub origin: Origin,
     pub code: &'a Code,
+    /// What all draws of the handler in this tick have in common.
+    pub base: u64,
 }
 
 /// Carries out a number operation for the lanes; whole blocks take the loop without an index list.
@@ -340,13 +342,11 @@ impl Run<'_> {
     /// The hash of a lane's next draw.
     pub(super) fn next_draw(&self, block: &mut Block, lane: usize) -> u64 {
         let nth = next(&mut block.draws[lane]);
-        let state = self.world.state;
-        let base = luck::draw_base(state.seed, state.tick, self.origin.hash);
         let luck = self.columns().luck[block.rows[lane] as usize];
-        luck::draw(base, luck, block.other_luck[lane], nth)
+        luck::draw(self.base, luck, block.other_luck[lane], nth)
     }
 
-    fn draw(
+    pub(super) fn draw(
         &self,
         block: &mut Block,
         lanes: Chosen,
@@ -354,8 +354,7 @@ impl Run<'_> {
         (low, high): (Operand, Operand),
         whole: bool,
     ) {
-        let state = self.world.state;
-        let base = luck::draw_base(state.seed, state.tick, self.origin.hash);
+        let base = self.base;
         let column = &self.columns().luck;
         let all = lanes.len() == block.len();
         if let Some(first) = block.first.filter(|_| all || block.masks) {
