@@ -65,6 +65,7 @@ pub struct Engine {
     pub(crate) out: Outbox,
     pub(crate) touch: phase::TouchScratch,
     rounds: Rounds,
+    pub(crate) mailboxes: phase::Boxes,
     /// How many births of a kind each handler and asker has asked for in this tick.
     pub(crate) birth_counts: luck::Table<(u64, u32), u64>,
     /// How many were born in this tick.
@@ -98,6 +99,7 @@ impl Engine {
             out: Outbox::new(sites),
             touch: phase::TouchScratch::default(),
             rounds: Rounds::default(),
+            mailboxes: phase::Boxes::new(),
             birth_counts: luck::Table::default(),
             born_now: 0,
             before_impact: HashMap::new(),

@@ -10,8 +10,8 @@ mod stmt;
 use std::sync::Arc;
 
 use tickpond_lang::program::{
-    Body, Cause, Check, Event, Expr, Happening, InState, KindId, LocalId, Other, Program, Rhythm,
-    Role, SiteId, Tally, Those, Ty, VarName,
+    Body, Cause, Check, Event, Expr, Happening, InState, KindId, LocalId, MessageId, Other,
+    Program, Rhythm, Role, SiteId, Tally, Those, Ty, VarName,
 };
 
 use crate::luck;
@@ -75,8 +75,18 @@ pub struct KindCode {
     pub health: Option<Code>,
     /// Handlers in the order of the roll: by head. Muted ones are left out.
     pub handlers: Vec<HandlerCode>,
+    /// The messages it hears, ascending, and the places of the handlers that hear them.
+    pub hears: Vec<(MessageId, usize)>,
     /// What a spawner does.
     pub spawner: Option<SpawnerCode>,
+}
+
+impl KindCode {
+    /// The places of the handlers that hear a message, in the order of the roll.
+    pub fn hearing(&self, message: MessageId) -> impl Iterator<Item = usize> + '_ {
+        let first = self.hears.partition_point(|(heard, _)| *heard < message);
+        self.hears[first..].iter().take_while(move |(m, _)| *m == message).map(|(_, at)| *at)
+    }
 }
 
 /// A handler's code.
@@ -235,7 +245,14 @@ impl Compiled {
             }
             _ => None,
         };
-        KindCode { widths, name_hash: luck::hash_text(&kind.name), vars, health, handlers, spawner }
+        let heard = handlers.iter().enumerate().filter_map(|(at, handler)| match handler.event {
+            Event::Message { message, .. } => Some((message, at)),
+            _ => None,
+        });
+        let mut hears: Vec<(MessageId, usize)> = heard.collect();
+        hears.sort_unstable();
+        let name_hash = luck::hash_text(&kind.name);
+        KindCode { widths, name_hash, vars, health, handlers, hears, spawner }
     }
 
     fn words_in(&self, id: KindId) -> usize {

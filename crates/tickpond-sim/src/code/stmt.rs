@@ -13,6 +13,7 @@ use super::op::{
     Unary, Word,
 };
 use super::words_of;
+use crate::state::EntityId;
 
 impl Builder<'_> {
     pub fn block(&mut self, body: &[Stmt]) {
@@ -278,7 +279,15 @@ impl Builder<'_> {
             let local = self.locals[bind.index()];
             self.emit(Op::Copy(local, value));
             let alive = self.temp();
-            self.emit(Op::Alive(alive, local));
+            if let ExprKind::Query(_) = condition.kind {
+                // Whom a question finds lives: it is somebody or nobody.
+                let nobody = Operand::Word(EntityId::NONE.to_word());
+                let none = self.temp();
+                self.emit(Op::Binary(Binary::SameWord, none, Operand::Reg(local), nobody));
+                self.emit(Op::Unary(Unary::Not, alive, none));
+            } else {
+                self.emit(Op::Alive(alive, local));
+            }
             value = alive;
         }
         let skip = self.ops.len();

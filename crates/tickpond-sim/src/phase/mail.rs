@@ -3,7 +3,7 @@
 use tickpond_lang::program::Event as When;
 
 use crate::code::op::Reg;
-use crate::code::{Compiled, HandlerCode, KindCode};
+use crate::code::{Compiled, HandlerCode};
 use crate::engine::{Engine, allows};
 use crate::event::{Event, Phase, What};
 use crate::firing::Occasions;
@@ -24,6 +24,11 @@ impl Engine {
                 letters.sort_by_key(|letter| letter.key);
             }
             self.deliver(state, &letters, events);
+            letters.clear();
+            if self.out.letters.is_empty() && state.letters.is_empty() {
+                // For the memory.
+                self.out.letters = letters;
+            }
             self.close(state, Phase::Mail, events);
         }
         if let Some(first) = state.letters.first() {
@@ -37,15 +42,17 @@ impl Engine {
 
     fn deliver(&mut self, state: &mut State, letters: &[Letter], events: &mut Vec<Event>) {
         let compiled = self.compiled.clone();
-        let ears: Vec<Ears<'_>> =
-            compiled.kinds.iter().map(|k| Ears::of(k, compiled.program.messages.len())).collect();
-        let mut boxes: Boxes =
-            compiled.kinds.iter().map(|k| vec![Vec::new(); k.handlers.len()]).collect();
+        let mut boxes = std::mem::take(&mut self.mailboxes);
+        boxes.resize_with(compiled.kinds.len(), Vec::new);
+        for (boxes, kind) in boxes.iter_mut().zip(&compiled.kinds) {
+            boxes
+                .resize_with(if kind.hears.is_empty() { 0 } else { kind.handlers.len() }, Vec::new);
+        }
         for (at, letter) in letters.iter().enumerate() {
             state.mail_totals[letter.message.index()].sent += 1;
             let mut heard = 0;
             for to in letter.addressees() {
-                if self.address(state, (at as u32, letter), *to, (&ears, &mut boxes), events) {
+                if self.address(state, (at as u32, letter), *to, &mut boxes, events) {
                     heard += 1;
                 }
             }
@@ -63,13 +70,18 @@ impl Engine {
         }
         let jobs = self.jobs(state, Phase::Mail, |h| matches!(h.event, When::Message { .. }));
         for (kind, handler) in jobs {
-            let heard = std::mem::take(&mut boxes[kind.index()][handler]);
+            let Some(heard) = boxes[kind.index()].get_mut(handler).map(std::mem::take) else {
+                continue;
+            };
             if !heard.is_empty() {
                 let code = &compiled.kinds[kind.index()].handlers[handler];
                 let heard = Heard { heard, letters, registers: registers(&compiled, code) };
                 self.fire(state, Phase::Mail, (kind, handler), &heard);
+                boxes[kind.index()][handler] = heard.heard;
+                boxes[kind.index()][handler].clear();
             }
         }
+        self.mailboxes = boxes;
     }
 
     /// Finds the handlers of one addressee; false if it has none.
@@ -78,7 +90,7 @@ impl Engine {
         state: &State,
         (nth, letter): (u32, &Letter),
         to: EntityId,
-        (ears, boxes): (&[Ears<'_>], &mut Boxes),
+        boxes: &mut Boxes,
         events: &mut Vec<Event>,
     ) -> bool {
         let mut note = |what, who| {
@@ -93,10 +105,11 @@ impl Engine {
             return false;
         };
         let mut hears = false;
-        for (at, handler) in &ears[kind.index()].hearing[letter.message.index()] {
-            if allows(state, kind, handler, row) {
+        let code = &self.compiled.kinds[kind.index()];
+        for at in code.hearing(letter.message) {
+            if allows(state, kind, &code.handlers[at], row) {
                 hears = true;
-                boxes[kind.index()][*at].push((row as u32, nth));
+                boxes[kind.index()][at].push((row as u32, nth));
             }
         }
         if !hears {
@@ -109,7 +122,7 @@ impl Engine {
 }
 
 /// For each kind and handler, who has heard which letter: row, and place among the letters.
-type Boxes = Vec<Vec<Vec<(u32, u32)>>>;
+pub(crate) type Boxes = Vec<Vec<Vec<(u32, u32)>>>;
 
 /// Where a handler has the words of a letter, in their order, and who sent it.
 fn registers(compiled: &Compiled, handler: &HandlerCode) -> (Vec<Reg>, Option<Reg>) {
@@ -147,23 +160,5 @@ impl Occasions for Heard<'_> {
         if let Some(from) = self.registers.1 {
             block.set(from, lane, letter.from.id.to_word());
         }
-    }
-}
-
-/// Which handlers of a kind hear which message.
-struct Ears<'a> {
-    /// For each message, the handlers and their places in the roll.
-    hearing: Vec<Vec<(usize, &'a HandlerCode)>>,
-}
-
-impl<'a> Ears<'a> {
-    fn of(kind: &'a KindCode, messages: usize) -> Ears<'a> {
-        let mut hearing = vec![Vec::new(); messages];
-        for (at, handler) in kind.handlers.iter().enumerate() {
-            if let When::Message { message, .. } = handler.event {
-                hearing[message.index()].push((at, handler));
-            }
-        }
-        Ears { hearing }
     }
 }

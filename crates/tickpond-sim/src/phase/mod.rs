@@ -23,5 +23,6 @@ mod touch;
 mod view;
 
 pub(crate) use contact::TouchScratch;
+pub(crate) use mail::Boxes;
 pub(crate) use solver::Solver;
 pub(crate) use sweep::{Shape, meet};

@@ -286,6 +286,8 @@ impl Run<'_> {
         let compiled = self.world.compiled;
         let send = &compiled.sends[at as usize];
         let state = self.world.state;
+        let columns = self.columns();
+        out.letters.reserve(lanes.len());
         for lane in lanes {
             let (to, to_many) = match &send.to {
                 SendTo::Pond => (state.pond().id, None),
@@ -307,12 +309,18 @@ impl Run<'_> {
             };
             let mut values = SmallVec::new();
             send.values.iter().for_each(|reg| values.push(block.word(*reg, lane)));
+            let key = self.key(block, lane);
+            let row = block.rows[lane] as usize;
             let letter = Letter {
-                key: self.key(block, lane),
+                key,
                 message: send.message,
                 values,
-                from: self.asker(block, lane),
-                luck: self.columns().luck[block.rows[lane] as usize],
+                from: Who {
+                    kind: self.origin.kind,
+                    number: columns.number[row],
+                    id: columns.id[row],
+                },
+                luck: columns.luck[row],
                 to,
                 to_many,
                 site: send.site,
