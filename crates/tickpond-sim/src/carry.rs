@@ -167,7 +167,7 @@ impl Map<'_> {
         let mut next = columns.clone();
         let (old, new) = (&self.old.kinds[from.index()], &self.new.kinds[to.index()]);
         let rows = columns.len();
-        next.vars = vec![vec![0; rows]; new.widths.vars];
+        next.vars = vec![vec![0; rows].into(); new.widths.vars];
         for var in &self.new.program.kinds[to.index()].vars {
             let name = &self.new.program.var_names[var.name.index()];
             let Some(at) = self.new.var_word(to, var.name) else { continue };
@@ -175,14 +175,14 @@ impl Map<'_> {
             for part in 0..usize::from(words_of(&var.ty)) {
                 next.vars[at + part] = match before {
                     Some(word) => columns.vars[word + part].clone(),
-                    None => vec![self.first_word(&var.init, part); rows],
+                    None => vec![self.first_word(&var.init, part); rows].into(),
                 };
             }
             if var.ty == Ty::Kind {
                 self.rename_kinds(&mut next.vars[at]);
             }
         }
-        next.clocks = vec![vec![UNSET; rows]; new.widths.clocks];
+        next.clocks = vec![vec![UNSET; rows].into(); new.widths.clocks];
         next.bits.reset();
         if columns.bits.stored().is_some() {
             // Stored as before, so that a text carried over to itself changes nothing.
@@ -227,11 +227,11 @@ impl Map<'_> {
                 .position(|t| old.track_names[t.name.0 as usize] == *name);
             let Some(at) = at else {
                 return crate::state::TrackColumns {
-                    now: vec![0; rows],
-                    back: vec![0; rows],
-                    until: vec![NEVER; rows],
+                    now: vec![0; rows].into(),
+                    back: vec![0; rows].into(),
+                    until: vec![NEVER; rows].into(),
                     since: columns.born.clone(),
-                    seen: vec![0; rows],
+                    seen: vec![0; rows].into(),
                 };
             };
             let before = &old.kinds[from.index()].tracks[at].states;

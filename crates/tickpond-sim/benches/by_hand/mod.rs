@@ -91,8 +91,9 @@ fn wrapped(value: f64, low: f64, high: f64) -> f64 {
 pub fn drift(engine: &Engine, state: State, ticks: u64) -> Done {
     let kind = engine.program().kind_named("mover").unwrap_or(KindId(0));
     let hash = handler_hash(engine, kind, "every tick");
-    let c = columns(&state, kind).clone();
-    let (mut x, mut y, mut vx, mut vy, mut heading) = (c.x, c.y, c.vx, c.vy, c.heading);
+    let c = columns(&state, kind);
+    let (mut x, mut y, mut vx, mut vy, mut heading) =
+        (c.x.to_vec(), c.y.to_vec(), c.vx.to_vec(), c.vy.to_vec(), c.heading.to_vec());
     let mut done = Done::default();
     let step = 1.0 / 60.0;
     let mut live = 0u64;
@@ -118,8 +119,9 @@ pub fn drift(engine: &Engine, state: State, ticks: u64) -> Done {
 pub fn churn(engine: &Engine, state: State, ticks: u64) -> Done {
     let rate = state.knobs[0] as u64;
     let kind = engine.program().kind_named("drop").unwrap_or(KindId(0));
-    let c = columns(&state, kind).clone();
-    let (mut x, mut y, mut vx, mut vy, mut born) = (c.x, c.y, c.vx, c.vy, c.born);
+    let c = columns(&state, kind);
+    let (mut x, mut y, mut vx, mut vy, mut born) =
+        (c.x.to_vec(), c.y.to_vec(), c.vx.to_vec(), c.vy.to_vec(), c.born.to_vec());
     let mut done = Done::default();
     let (mut by_edge, mut by_timer) = (0u64, 0u64);
     let step = 1.0 / 60.0;
@@ -166,10 +168,10 @@ pub fn churn(engine: &Engine, state: State, ticks: u64) -> Done {
 pub fn chatter(engine: &Engine, state: State, ticks: u64) -> Done {
     let kind = engine.program().kind_named("frog").unwrap_or(KindId(0));
     let hash = handler_hash(engine, kind, "every tick");
-    let c = columns(&state, kind).clone();
+    let c = columns(&state, kind);
     let count = c.x.len();
     let mut heard: Vec<f64> = c.vars[0].iter().map(|w| f64::from_bits(*w)).collect();
-    let mut asleep_until = c.tracks[0].until.clone();
+    let mut asleep_until = c.tracks[0].until.to_vec();
     let mut counts = [count as u64, 0u64];
     let mut mail: Vec<u32> = Vec::with_capacity(count);
     let mut done = Done::default();
@@ -213,7 +215,7 @@ pub fn chatter(engine: &Engine, state: State, ticks: u64) -> Done {
 pub fn logic(engine: &Engine, state: State, ticks: u64) -> Done {
     let kind = engine.program().kind_named("cell").unwrap_or(KindId(0));
     let hash = handler_hash(engine, kind, "every tick");
-    let c = columns(&state, kind).clone();
+    let c = columns(&state, kind);
     let column =
         |at: usize| -> Vec<f64> { c.vars[at].iter().map(|w| f64::from_bits(*w)).collect() };
     let (mut energy, mut hunger, mut mood, mut meals) =

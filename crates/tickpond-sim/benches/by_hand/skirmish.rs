@@ -74,10 +74,10 @@ pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
     let mut speck_born: Vec<u64> = Vec::new();
     for (flock, name) in [(&mut midges, "midge"), (&mut drops, "drop")] {
         let c = &state.kinds[kind(name).index()];
-        flock.x.clone_from(&c.x);
-        flock.y.clone_from(&c.y);
-        flock.vx.clone_from(&c.vx);
-        flock.vy.clone_from(&c.vy);
+        flock.x = c.x.to_vec();
+        flock.y = c.y.to_vec();
+        flock.vx = c.vx.to_vec();
+        flock.vy = c.vy.to_vec();
         flock.health = c.health.iter().collect();
         flock.gone.resize(c.x.len(), false);
     }

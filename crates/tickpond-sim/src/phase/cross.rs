@@ -8,6 +8,7 @@ use crate::engine::Engine;
 use crate::event::Phase;
 use crate::space;
 use crate::state::{Columns, State};
+use crate::wide::wide;
 
 /// How near to an edge a body is at it, in u; solids keep a little room.
 const AT_EDGE: f64 = 1.0e-6;
@@ -88,30 +89,75 @@ impl Engine {
     }
 }
 
+/// How many rows are looked at together.
+const STRETCH: usize = 256;
+
+/// Where the arena ends for a kind.
+#[derive(Clone, Copy)]
+struct Bounds {
+    low: (f64, f64),
+    high: (f64, f64),
+}
+
+impl Bounds {
+    #[inline(always)]
+    fn outside(&self, x: f64, y: f64) -> bool {
+        (x < self.low.0) | (x > self.high.0) | (y < self.low.1) | (y > self.high.1)
+    }
+
+    /// Whether any of these is outside and was not before, or the other way about.
+    fn anything_new(self, xs: &[f64], ys: &[f64], old: Option<&[u64]>, bit: u8) -> bool {
+        wide(
+            #[inline(always)]
+            move || {
+                let places = xs.iter().zip(ys);
+                match old {
+                    None => places.fold(false, |any, (x, y)| any | self.outside(*x, *y)),
+                    Some(old) => places.zip(old).fold(false, |any, ((x, y), old)| {
+                        any | (self.outside(*x, *y) != (old >> bit & 1 == 1))
+                    }),
+                }
+            },
+        )
+    }
+}
+
 /// The rows that are outside an open edge now and were not before. The cost of the many that stay
 /// inside is that of comparing two numbers each.
 fn left_arena(arena: &Arena, reach: f64, columns: &mut Columns, bit: u8) -> Vec<u32> {
     let past = arena.margin + reach;
     let bound = |edge: Edge, at: f64, none: f64| if edge == Edge::Open { at } else { none };
     let e = arena.edges;
-    let low_x = bound(e.left, arena.low.0 - past, f64::NEG_INFINITY);
-    let low_y = bound(e.low, arena.low.1 - past, f64::NEG_INFINITY);
-    let high_x = bound(e.right, arena.high.0 + past, f64::INFINITY);
-    let high_y = bound(e.high, arena.high.1 + past, f64::INFINITY);
+    let bounds = Bounds {
+        low: (
+            bound(e.left, arena.low.0 - past, f64::NEG_INFINITY),
+            bound(e.low, arena.low.1 - past, f64::NEG_INFINITY),
+        ),
+        high: (
+            bound(e.right, arena.high.0 + past, f64::INFINITY),
+            bound(e.high, arena.high.1 + past, f64::INFINITY),
+        ),
+    };
     let mut left = Vec::new();
-    let was_outside = columns.bits.stored().is_some();
-    for row in 0..columns.len() {
-        let (x, y) = (columns.x[row], columns.y[row]);
-        let is_so = (x < low_x) | (x > high_x) | (y < low_y) | (y > high_y);
-        if !(is_so || was_outside) || !columns.is_active(row) {
+    for first in (0..columns.len()).step_by(STRETCH) {
+        let rows = first..columns.len().min(first + STRETCH);
+        let (xs, ys) = (&columns.x[rows.clone()], &columns.y[rows.clone()]);
+        let old = columns.bits.stored().map(|bits| &bits[rows.clone()]);
+        if !bounds.anything_new(xs, ys, old, bit) {
             continue;
         }
-        let old = columns.bits[row];
-        let was_so = old >> bit & 1 == 1;
-        if is_so != was_so {
-            columns.bits.set(row, old ^ 1 << bit);
-            if is_so {
-                left.push(row as u32);
+        for row in rows {
+            if !columns.is_active(row) {
+                continue;
+            }
+            let is_so = bounds.outside(columns.x[row], columns.y[row]);
+            let old = columns.bits[row];
+            let was_so = old >> bit & 1 == 1;
+            if is_so != was_so {
+                columns.bits.set(row, old ^ 1 << bit);
+                if is_so {
+                    left.push(row as u32);
+                }
             }
         }
     }

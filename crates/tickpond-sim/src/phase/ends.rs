@@ -214,10 +214,8 @@ fn remove(state: &mut State) {
         if columns.ending_count == 0 {
             continue;
         }
-        if let Some(first) = columns.remove_ending() {
-            for row in first..columns.len() {
-                state.slots.set_row(columns.id[row], row as u32);
-            }
+        for row in columns.remove_ending() {
+            state.slots.set_place(columns.id[row], columns.place_of(row));
         }
     }
 }

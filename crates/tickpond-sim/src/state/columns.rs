@@ -3,6 +3,9 @@
 //! Ends close the gaps they leave, so walking the rows is walking from the oldest to the youngest,
 //! which is the order of the roll.
 
+use std::ops::Range;
+
+use super::column::{Column, Gap};
 use super::{EntityId, Lazy, Passing};
 
 /// A clock that has not been set yet.
@@ -28,25 +31,25 @@ pub const NO_STATE: u64 = u64::MAX;
 #[derive(Clone, Debug, PartialEq, Default)]
 pub struct TrackColumns {
     /// The state, by its place in the track.
-    pub now: Vec<u64>,
+    pub now: Column<u64>,
     /// The last state that was not timed.
-    pub back: Vec<u64>,
+    pub back: Column<u64>,
     /// When a timed state ends, in ticks; [`NEVER`] for one that is not timed.
-    pub until: Vec<u64>,
+    pub until: Column<u64>,
     /// When the state was entered.
-    pub since: Vec<u64>,
+    pub since: Column<u64>,
     /// The state when `on becoming` was last looked at; [`NO_STATE`] before that.
-    pub seen: Vec<u64>,
+    pub seen: Column<u64>,
 }
 
 impl TrackColumns {
     /// All columns, in a fixed order.
-    pub fn all(&self) -> [&Vec<u64>; 5] {
+    pub fn all(&self) -> [&Column<u64>; 5] {
         [&self.now, &self.back, &self.until, &self.since, &self.seen]
     }
 
     /// All columns, in a fixed order.
-    pub fn all_mut(&mut self) -> [&mut Vec<u64>; 5] {
+    pub fn all_mut(&mut self) -> [&mut Column<u64>; 5] {
         [&mut self.now, &mut self.back, &mut self.until, &mut self.since, &mut self.seen]
     }
 }
@@ -59,12 +62,12 @@ macro_rules! columns {
         /// The entities of one kind.
         #[derive(Clone, Debug, PartialEq)]
         pub struct Columns {
-            $($(#[$doc])* pub $name: Vec<$ty>,)*
+            $($(#[$doc])* pub $name: Column<$ty>,)*
             $($(#[$ldoc])* pub $lname: Lazy<$lty>,)*
             /// Variables, word by word; a pair takes two.
-            pub vars: Vec<Vec<u64>>,
+            pub vars: Vec<Column<u64>>,
             /// When each clock is due, in ticks.
-            pub clocks: Vec<Vec<u64>>,
+            pub clocks: Vec<Column<u64>>,
             /// Tracks of states, in the order of the kind's.
             pub tracks: Vec<TrackColumns>,
             /// Place before this tick's move.
@@ -75,12 +78,14 @@ macro_rules! columns {
             pub ending_count: usize,
             /// How many are inactive.
             pub resting_count: usize,
+            /// What is added to a row to give its place: that of the others stays when the first go.
+            pub(super) first_place: u32,
         }
 
         impl Default for Columns {
             fn default() -> Columns {
                 Columns {
-                    $($name: Vec::new(),)*
+                    $($name: Column::default(),)*
                     $($lname: Lazy::of($usual),)*
                     vars: Vec::new(),
                     clocks: Vec::new(),
@@ -89,6 +94,7 @@ macro_rules! columns {
                     old_y: Passing::default(),
                     ending_count: 0,
                     resting_count: 0,
+                    first_place: 0,
                 }
             }
         }
@@ -108,13 +114,13 @@ macro_rules! columns {
                 bytes + words * self.len() * size_of::<u64>()
             }
 
-            /// Drops these rows, which are ascending; the others close up, in their order.
-            fn drop_rows(&mut self, gone: &[usize]) {
-                $(close_up(&mut self.$name, gone);)*
-                $(self.$lname.drop_rows(gone);)*
+            /// Drops rows; the others close up, in their order.
+            fn drop_rows(&mut self, gap: Gap<'_>) {
+                $(self.$name.close_up(gap);)*
+                $(self.$lname.close_up(gap);)*
                 let tracks = self.tracks.iter_mut().flat_map(TrackColumns::all_mut);
                 for column in self.vars.iter_mut().chain(&mut self.clocks).chain(tracks) {
-                    close_up(column, gone);
+                    column.close_up(gap);
                 }
             }
         }
@@ -179,8 +185,8 @@ lazy {
 impl Columns {
     pub(crate) fn new(widths: &Widths) -> Columns {
         Columns {
-            vars: vec![Vec::new(); widths.vars],
-            clocks: vec![Vec::new(); widths.clocks],
+            vars: vec![Column::default(); widths.vars],
+            clocks: vec![Column::default(); widths.clocks],
             tracks: vec![TrackColumns::default(); widths.tracks],
             ..Columns::default()
         }
@@ -237,26 +243,32 @@ impl Columns {
         self.clocks.iter_mut().for_each(|c| c.push(UNSET));
     }
 
-    /// Takes out the rows that end, and gives the first row that moved.
-    pub(crate) fn remove_ending(&mut self) -> Option<usize> {
-        let rows = self.ending.stored()?.iter().enumerate();
+    /// Takes out the rows that end, and gives the rows whose place has changed.
+    pub(crate) fn remove_ending(&mut self) -> Range<usize> {
+        let Some(ending) = self.ending.stored() else { return 0..0 };
+        let rows = ending.iter().enumerate();
         let gone: Vec<usize> = rows.filter(|(_, e)| **e).map(|(row, _)| row).collect();
-        let first = *gone.first()?;
+        let Some((first, last)) = gone.first().zip(gone.last()) else { return 0..0 };
         self.ending.reset();
         self.resting_count -= gone.iter().filter(|row| self.rests_since[**row] != NEVER).count();
-        self.drop_rows(&gone);
         self.ending_count = 0;
-        Some(first)
+        let gap = Gap::of(&gone, self.len());
+        self.drop_rows(gap);
+        if gap.from_front {
+            self.first_place = self.first_place.wrapping_add(gone.len() as u32);
+            0..last + 1 - gone.len()
+        } else {
+            *first..self.len()
+        }
     }
-}
 
-/// Moves the stretches between the gaps together, each as a whole.
-pub(super) fn close_up<T: Copy>(column: &mut Vec<T>, gone: &[usize]) {
-    let Some(mut to) = gone.first().copied() else { return };
-    for (at, row) in gone.iter().enumerate() {
-        let until = gone.get(at + 1).copied().unwrap_or(column.len());
-        column.copy_within(row + 1..until, to);
-        to += until - row - 1;
+    /// The place of a row, which identities are found by.
+    pub(crate) fn place_of(&self, row: usize) -> u32 {
+        self.first_place.wrapping_add(row as u32)
     }
-    column.truncate(to);
+
+    /// The row in a place.
+    pub(super) fn row_at(&self, place: u32) -> usize {
+        place.wrapping_sub(self.first_place) as usize
+    }
 }

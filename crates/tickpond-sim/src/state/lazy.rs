@@ -2,12 +2,14 @@
 
 use std::ops::{Index, IndexMut};
 
+use super::column::{Column, Gap};
+
 /// One value a row. As long as no row has been given another value than the usual one, none is stored:
 /// most kinds have no use for most columns, and what is not stored need not be moved, copied or hashed.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Lazy<T> {
     /// All values, or none if all rows have the usual one.
-    values: Vec<T>,
+    values: Column<T>,
     usual: T,
     rows: usize,
 }
@@ -21,7 +23,7 @@ impl<T: Copy + PartialEq + Default> Default for Lazy<T> {
 impl<T: Copy + PartialEq> Lazy<T> {
     /// A column without rows, whose usual value is this.
     pub fn of(usual: T) -> Lazy<T> {
-        Lazy { values: Vec::new(), usual, rows: 0 }
+        Lazy { values: Column::default(), usual, rows: 0 }
     }
 
     /// How many rows there are.
@@ -77,12 +79,12 @@ impl<T: Copy + PartialEq> Lazy<T> {
         self.values.clear();
     }
 
-    /// Drops these rows, which are ascending.
-    pub(super) fn drop_rows(&mut self, gone: &[usize]) {
+    /// Drops rows; the others close up.
+    pub(super) fn close_up(&mut self, gap: Gap<'_>) {
         if !self.values.is_empty() {
-            super::columns::close_up(&mut self.values, gone);
+            self.values.close_up(gap);
         }
-        self.rows -= gone.len();
+        self.rows -= gap.rows.len();
     }
 }
 
@@ -114,7 +116,7 @@ mod tests {
         column.set(1, 8);
         assert_eq!(column.stored(), Some(&[7, 8, 7][..]));
         column.push_usual();
-        column.drop_rows(&[0, 2]);
+        column.close_up(Gap::of(&[0, 2], 4));
         assert_eq!(column.iter().collect::<Vec<_>>(), [8, 7]);
         column.reset();
         assert_eq!((column.len(), column[0], column.stored()), (2, 7, None));
@@ -133,7 +135,7 @@ mod tests {
         let mut column: Lazy<bool> = Lazy::default();
         column.push_usual();
         column.set(0, true);
-        column.drop_rows(&[0]);
+        column.close_up(Gap::of(&[0], 1));
         assert!(column.is_empty());
         column.push_usual();
         assert!(!column[0]);

@@ -1,5 +1,6 @@
 //! All that a run is at the end of a tick. Cloning it is saving it; nothing else is needed to go on.
 
+mod column;
 mod columns;
 mod digest;
 mod lazy;
@@ -189,7 +190,7 @@ impl State {
     /// A new row for a member of `kind`, all values at their defaults.
     pub(crate) fn add_row(&mut self, kind: KindId, luck: u64, maker: EntityId) -> EntityId {
         let columns = &mut self.kinds[kind.index()];
-        let id = self.slots.take(kind, columns.len() as u32);
+        let id = self.slots.take(kind, columns.place_of(columns.len()));
         self.totals[kind.index()].born += 1;
         let number = self.totals[kind.index()].born as u32;
         columns.push(id, self.born_in_all, number, luck, self.tick, maker);
@@ -199,7 +200,8 @@ impl State {
 
     /// Kind and row of a living entity.
     pub fn find(&self, id: EntityId) -> Option<(KindId, usize)> {
-        self.slots.find(id)
+        let (kind, place) = self.slots.find(id)?;
+        Some((kind, self.kinds[kind.index()].row_at(place)))
     }
 
     /// The entity as events name it.

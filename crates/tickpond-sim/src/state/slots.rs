@@ -38,7 +38,8 @@ impl EntityId {
 struct Slot {
     turn: u32,
     kind: u32,
-    row: u32,
+    /// Its place among its kind: see [`super::Columns::place_of`].
+    place: u32,
     taken: bool,
 }
 
@@ -55,16 +56,16 @@ impl Slots {
         size_of_val(&self.slots[..]) + size_of_val(&self.free[..])
     }
 
-    pub(crate) fn take(&mut self, kind: KindId, row: u32) -> EntityId {
+    pub(crate) fn take(&mut self, kind: KindId, place: u32) -> EntityId {
         let at = match self.free.pop() {
             Some(at) => at as usize,
             None => {
-                self.slots.push(Slot { turn: 0, kind: 0, row: 0, taken: false });
+                self.slots.push(Slot { turn: 0, kind: 0, place: 0, taken: false });
                 self.slots.len() - 1
             }
         };
         let slot = &mut self.slots[at];
-        *slot = Slot { turn: slot.turn + 1, kind: kind.0, row, taken: true };
+        *slot = Slot { turn: slot.turn + 1, kind: kind.0, place, taken: true };
         EntityId::new(at, slot.turn)
     }
 
@@ -74,19 +75,19 @@ impl Slots {
         self.free.push(id.slot() as u32);
     }
 
-    pub(crate) fn set_row(&mut self, id: EntityId, row: u32) {
-        self.slots[id.slot()].row = row;
+    pub(crate) fn set_place(&mut self, id: EntityId, place: u32) {
+        self.slots[id.slot()].place = place;
     }
 
     pub(crate) fn set_kind(&mut self, id: EntityId, kind: KindId) {
         self.slots[id.slot()].kind = kind.0;
     }
 
-    /// Kind and row of a living entity.
-    pub fn find(&self, id: EntityId) -> Option<(KindId, usize)> {
+    /// Kind of a living entity, and its place there.
+    pub fn find(&self, id: EntityId) -> Option<(KindId, u32)> {
         let slot = self.slots.get(id.slot())?;
         let lives = slot.taken && slot.turn == id.turn();
-        lives.then_some((KindId(slot.kind), slot.row as usize))
+        lives.then_some((KindId(slot.kind), slot.place))
     }
 }
 
