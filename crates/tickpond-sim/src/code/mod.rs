@@ -77,6 +77,8 @@ pub struct KindCode {
     pub handlers: Vec<HandlerCode>,
     /// The messages it hears, ascending, and the places of the handlers that hear them.
     pub hears: Vec<(MessageId, usize)>,
+    /// Whether anything asks where its members were before they moved: touch, or a zone.
+    pub looks_back: bool,
     /// What a spawner does.
     pub spawner: Option<SpawnerCode>,
 }
@@ -251,8 +253,10 @@ impl Compiled {
         });
         let mut hears: Vec<(MessageId, usize)> = heard.collect();
         hears.sort_unstable();
+        let zones = |h: &HandlerCode| matches!(h.event, Event::Enter(_) | Event::Leave(_));
+        let looks_back = kind.body != Body::None || handlers.iter().any(zones);
         let name_hash = luck::hash_text(&kind.name);
-        KindCode { widths, name_hash, vars, health, handlers, hears, spawner }
+        KindCode { widths, name_hash, vars, health, handlers, hears, looks_back, spawner }
     }
 
     fn words_in(&self, id: KindId) -> usize {

@@ -16,7 +16,10 @@ impl Engine {
         self.attachments(state, events);
         let program = self.compiled.program.clone();
         let step = 1.0 / program.rate;
-        for (columns, kind) in state.kinds.iter_mut().zip(&program.kinds) {
+        let compiled = self.compiled.clone();
+        for ((columns, kind), code) in
+            state.kinds.iter_mut().zip(&program.kinds).zip(&compiled.kinds)
+        {
             if matches!(kind.role, Role::Pond) || columns.is_empty() {
                 continue;
             }
@@ -27,6 +30,10 @@ impl Engine {
                 continue;
             }
             pull(columns, kind, program.gravity, step);
+            if code.looks_back {
+                columns.old_x.note(&columns.x);
+                columns.old_y.note(&columns.y);
+            }
             let fine = advance(columns, step, kind.drifts);
             edges(columns, &program.arena, &kind.body);
             if !fine {
@@ -64,10 +71,11 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
     }
 }
 
+/// How many rows are moved together.
+const STRETCH: usize = 256;
+
 /// Moves every row; false if one would have left all numbers behind, which then stays.
 fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
-    columns.old_x.note(&columns.x);
-    columns.old_y.note(&columns.y);
     if columns.spin.stored().is_some_and(|spins| spins.iter().any(|spin| *spin != 0.0)) {
         for row in 0..columns.len() {
             let spin = columns.spin[row];
@@ -79,20 +87,41 @@ fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
             }
         }
     }
-    let rests = &columns.rests_since;
-    let resting = columns.resting_count > 0;
-    let fine_x = advance_axis(&mut columns.x, &columns.vx, step);
-    let fine_y = advance_axis(&mut columns.y, &columns.vy, step);
-    let fine = fine_x && fine_y;
-    if resting || !fine {
-        for row in 0..rests.len() {
-            let lost = !columns.x[row].is_finite() || !columns.y[row].is_finite();
-            if lost || rests[row] != NEVER {
-                (columns.x[row], columns.y[row]) = (columns.old_x[row], columns.old_y[row]);
+    let rests = columns.rests_since.stored().filter(|_| columns.resting_count > 0);
+    let mut all_fine = true;
+    let stretches = columns.x.chunks_mut(STRETCH).zip(columns.y.chunks_mut(STRETCH));
+    let speeds = columns.vx.chunks(STRETCH).zip(columns.vy.chunks(STRETCH));
+    for (nth, ((xs, ys), (vxs, vys))) in stretches.zip(speeds).enumerate() {
+        if stand_still(vxs, vys) {
+            continue;
+        }
+        // Where they were, for those that must not move.
+        let (mut old_x, mut old_y) = ([0.0; STRETCH], [0.0; STRETCH]);
+        let (old_x, old_y) = (&mut old_x[..xs.len()], &mut old_y[..ys.len()]);
+        old_x.copy_from_slice(xs);
+        old_y.copy_from_slice(ys);
+        let fine_x = advance_axis(xs, vxs, step);
+        let fine = advance_axis(ys, vys, step) && fine_x;
+        all_fine &= fine;
+        if rests.is_none() && fine {
+            continue;
+        }
+        for at in 0..xs.len() {
+            let rests = rests.is_some_and(|rests| rests[nth * STRETCH + at] != NEVER);
+            if rests || !xs[at].is_finite() || !ys[at].is_finite() {
+                (xs[at], ys[at]) = (old_x[at], old_y[at]);
             }
         }
     }
-    fine
+    all_fine
+}
+
+/// Whether none of these moves: many kinds never do.
+fn stand_still(vxs: &[f64], vys: &[f64]) -> bool {
+    wide(
+        #[inline(always)]
+        move || vxs.iter().zip(vys).fold(true, |all, (vx, vy)| all & (*vx == 0.0) & (*vy == 0.0)),
+    )
 }
 
 /// Moves along one axis, all rows side by side; whether all are finite numbers.
