@@ -363,7 +363,8 @@ impl Map<'_> {
         }
         // Letters whose message has changed reach nobody.
         next.letters.retain(|letter| self.message(letter.message.index()).is_some());
-        for letter in &mut next.letters {
+        next.letters.forget_places();
+        for letter in next.letters.iter_mut() {
             who(&mut letter.from);
             letter.site = self.site(letter.site, letter.from.kind);
             if let Some(message) = self.message(letter.message.index()) {

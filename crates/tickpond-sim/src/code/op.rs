@@ -28,6 +28,36 @@ pub struct Code {
     pub cleared: Reg,
 }
 
+impl Code {
+    /// Whether it can make a difference whom a firing is about: chance and requests are keyed by the
+    /// other party; what is worked out and written of one's own is not.
+    pub fn is_about_another(&self) -> bool {
+        !self.ops.iter().all(|op| {
+            matches!(
+                op,
+                Op::Const(..)
+                    | Op::Knob(..)
+                    | Op::Copy(..)
+                    | Op::Own(..)
+                    | Op::Cached(..)
+                    | Op::PondVar(..)
+                    | Op::Unary(..)
+                    | Op::Binary(..)
+                    | Op::Swing { .. }
+                    | Op::UnitVector(..)
+                    | Op::Stat(..)
+                    | Op::Become(..)
+                    | Op::Stmt(_)
+                    | Op::Set(..)
+                    | Op::Add(..)
+                    | Op::Jump(_)
+                    | Op::JumpIfNot(..)
+                    | Op::Done
+            )
+        })
+    }
+}
+
 /// One word of an entity that can be read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[allow(missing_docs, reason = "each is the column it is named after")]

@@ -21,22 +21,17 @@ impl Engine {
         self.apply_becomes(state, phase);
         self.collect_births(state);
         let mut letters = std::mem::take(&mut self.out.letters);
-        if !letters.is_sorted_by_key(|letter| letter.key) {
-            letters.sort_by_key(|letter| letter.key);
-        }
+        letters.sort();
         for letter in letters.iter().filter(|_| self.lists_mail) {
             let mut event = Event::new(state.tick, phase, What::Sent, letter.from);
             event.message = Some(letter.message);
-            event.value = Some(letter.addressees().len() as f64);
+            event.value = Some(letters.addressees(letter).len() as f64);
             event.site = Some(letter.site);
-            event.other = match letter.addressees() {
+            event.other = match letters.addressees(letter) {
                 [one] => state.who(*one),
                 _ => None,
             };
             self.out.events.push((letter.key, event));
-        }
-        if state.letters.is_empty() {
-            std::mem::swap(&mut state.letters, &mut letters);
         }
         state.letters.append(&mut letters);
         self.out.letters = letters;

@@ -210,6 +210,7 @@ fn winners<'a>(
 }
 
 fn remove(state: &mut State) {
+    state.letters.forget_places();
     for columns in &mut state.kinds {
         if columns.ending_count == 0 {
             continue;

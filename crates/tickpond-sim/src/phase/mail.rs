@@ -1,13 +1,13 @@
 //! Messages are delivered, in rounds until all is quiet.
 
-use tickpond_lang::program::Event as When;
+use tickpond_lang::program::{Event as When, KindId};
 
 use crate::code::op::Reg;
 use crate::code::{Compiled, HandlerCode};
 use crate::engine::{Engine, allows};
 use crate::event::{Event, Phase, What};
 use crate::firing::Occasions;
-use crate::state::{EntityId, Letter, State};
+use crate::state::{Letter, Letters, State};
 use crate::vm::Block;
 
 /// Most rounds of mail in a tick; the rest is delivered in the next.
@@ -20,9 +20,7 @@ impl Engine {
                 return;
             }
             let mut letters = std::mem::take(&mut state.letters);
-            if !letters.is_sorted_by_key(|letter| letter.key) {
-                letters.sort_by_key(|letter| letter.key);
-            }
+            letters.sort();
             self.deliver(state, &letters, events);
             letters.clear();
             if self.out.letters.is_empty() && state.letters.is_empty() {
@@ -31,7 +29,7 @@ impl Engine {
             }
             self.close(state, Phase::Mail, events);
         }
-        if let Some(first) = state.letters.first() {
+        if let Some(first) = state.letters.iter().next() {
             let mut event = Event::new(state.tick, Phase::Mail, What::Refused, first.from);
             let words = format!("{} messages wait for the next tick", state.letters.len());
             event.words = Some(words.into());
@@ -40,7 +38,7 @@ impl Engine {
         }
     }
 
-    fn deliver(&mut self, state: &mut State, letters: &[Letter], events: &mut Vec<Event>) {
+    fn deliver(&mut self, state: &mut State, letters: &Letters, events: &mut Vec<Event>) {
         let compiled = self.compiled.clone();
         let mut boxes = std::mem::take(&mut self.mailboxes);
         boxes.resize_with(compiled.kinds.len(), Vec::new);
@@ -51,15 +49,25 @@ impl Engine {
         for (at, letter) in letters.iter().enumerate() {
             state.mail_totals[letter.message.index()].sent += 1;
             let mut heard = 0;
-            for to in letter.addressees() {
-                if self.address(state, (at as u32, letter), *to, &mut boxes, events) {
-                    heard += 1;
+            match letters.stands(letter) {
+                Some((kind, place)) => {
+                    let found = Some((kind, state.row_at(kind, place)));
+                    let hears = self.address(state, (at as u32, letter), found, &mut boxes, events);
+                    heard += u64::from(hears);
+                }
+                None => {
+                    for to in letters.addressees(letter) {
+                        let found = state.find(*to);
+                        let hears =
+                            self.address(state, (at as u32, letter), found, &mut boxes, events);
+                        heard += u64::from(hears);
+                    }
                 }
             }
             let totals = &mut state.mail_totals[letter.message.index()];
             totals.heard += heard;
-            totals.unheard += letter.addressees().len() as u64 - heard;
-            if letter.addressees().is_empty() {
+            totals.unheard += letters.addressees(letter).len() as u64 - heard;
+            if letters.addressees(letter).is_empty() {
                 totals.unheard += 1;
                 let mut event = Event::new(state.tick, Phase::Mail, What::Unheard, letter.from);
                 event.message = Some(letter.message);
@@ -75,7 +83,8 @@ impl Engine {
             };
             if !heard.is_empty() {
                 let code = &compiled.kinds[kind.index()].handlers[handler];
-                let heard = Heard { heard, letters, registers: registers(&compiled, code) };
+                let about = code.code.is_about_another();
+                let heard = Heard { heard, letters, registers: registers(&compiled, code), about };
                 self.fire(state, Phase::Mail, (kind, handler), &heard);
                 boxes[kind.index()][handler] = heard.heard;
                 boxes[kind.index()][handler].clear();
@@ -89,7 +98,7 @@ impl Engine {
         &self,
         state: &State,
         (nth, letter): (u32, &Letter),
-        to: EntityId,
+        found: Option<(KindId, usize)>,
         boxes: &mut Boxes,
         events: &mut Vec<Event>,
     ) -> bool {
@@ -100,7 +109,7 @@ impl Engine {
             event.site = Some(letter.site);
             events.push(event);
         };
-        let Some((kind, row)) = state.find(to) else {
+        let Some((kind, row)) = found else {
             note(What::Stale, letter.from);
             return false;
         };
@@ -138,8 +147,10 @@ fn registers(compiled: &Compiled, handler: &HandlerCode) -> (Vec<Reg>, Option<Re
 /// Letters that set a handler off.
 struct Heard<'a> {
     heard: Vec<(u32, u32)>,
-    letters: &'a [Letter],
+    letters: &'a Letters,
     registers: (Vec<Reg>, Option<Reg>),
+    /// Whether the handler is about who sent it.
+    about: bool,
 }
 
 impl Occasions for Heard<'_> {
@@ -152,9 +163,12 @@ impl Occasions for Heard<'_> {
     }
 
     fn bring(&self, at: usize, block: &mut Block, lane: usize) {
-        let letter = &self.letters[self.heard[at].1 as usize];
+        if !self.about && self.registers.0.is_empty() && self.registers.1.is_none() {
+            return;
+        }
+        let letter = self.letters.at(self.heard[at].1 as usize);
         block.meet(lane, letter.key.asker, letter.luck);
-        for (reg, word) in self.registers.0.iter().zip(&letter.values) {
+        for (reg, word) in self.registers.0.iter().zip(self.letters.values(letter)) {
             block.set(*reg, lane, *word);
         }
         if let Some(from) = self.registers.1 {

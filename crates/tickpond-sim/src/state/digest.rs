@@ -129,11 +129,11 @@ pub(super) fn digest(state: &State) -> u64 {
     }
     state.kinds.iter().for_each(|columns| d.columns(columns));
     state.births.iter().for_each(|birth| d.birth(birth));
-    for letter in &state.letters {
+    for letter in state.letters.iter() {
         d.key(&letter.key);
         d.words([u64::from(letter.message.0), letter.from.id.to_word()]);
-        d.words(letter.values.iter().copied());
-        d.words(letter.addressees().iter().map(|id| id.to_word()));
+        d.words(state.letters.values(letter).iter().copied());
+        d.words(state.letters.addressees(letter).iter().map(|id| id.to_word()));
     }
     for health in &state.health {
         d.key(&health.key);

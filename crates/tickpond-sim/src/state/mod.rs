@@ -4,6 +4,7 @@ mod column;
 mod columns;
 mod digest;
 mod lazy;
+mod letters;
 mod passing;
 mod requests;
 mod slots;
@@ -14,10 +15,11 @@ use std::sync::Arc;
 
 pub use columns::{Columns, NEVER, NO_STATE, TrackColumns, UNSET};
 pub use lazy::Lazy;
+pub use letters::{Letter, Letters, To};
 pub use passing::Passing;
 pub use requests::{
     ActiveRequest, AttachRequest, Attachment, BY_HAND, BirthExtras, BirthRequest, Contact,
-    EndRequest, FilterRequest, HealthRequest, Key, Letter, PlaceRequest, PushRequest, Trace, Wait,
+    EndRequest, FilterRequest, HealthRequest, Key, PlaceRequest, PushRequest, Trace, Wait,
 };
 pub use slots::{EntityId, Slots};
 pub use solids::Solids;
@@ -44,7 +46,7 @@ pub struct State {
     /// Births asked for and not yet due.
     pub births: Vec<BirthRequest>,
     /// Letters not yet delivered.
-    pub letters: Vec<Letter>,
+    pub letters: Letters,
     /// Damage and healing not yet settled.
     pub health: Vec<HealthRequest>,
     /// Ends not yet carried out.
@@ -162,7 +164,7 @@ impl State {
             slots: Slots::default(),
             born_in_all: 0,
             births: Vec::new(),
-            letters: Vec::new(),
+            letters: Letters::default(),
             health: Vec::new(),
             ends: Vec::new(),
             pushes: Vec::new(),
@@ -204,6 +206,11 @@ impl State {
         Some((kind, self.kinds[kind.index()].row_at(place)))
     }
 
+    /// The row a place of a kind is in: see [`Letters::stands`].
+    pub(crate) fn row_at(&self, kind: KindId, place: u32) -> usize {
+        self.kinds[kind.index()].row_at(place)
+    }
+
     /// The entity as events name it.
     pub fn who(&self, id: EntityId) -> Option<Who> {
         let (kind, row) = self.find(id)?;
@@ -236,7 +243,7 @@ impl State {
     pub fn bytes(&self) -> usize {
         let entities: usize = self.kinds.iter().map(Columns::bytes).sum();
         let requests = size_of_val(&self.births[..])
-            + size_of_val(&self.letters[..])
+            + self.letters.bytes()
             + size_of_val(&self.waits[..])
             + size_of_val(&self.contacts[..]);
         let solids = self.solids.as_ref().map_or(0, |solids| solids.bytes());

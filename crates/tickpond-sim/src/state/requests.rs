@@ -2,9 +2,7 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{Cause, KindId, MessageId, Side, SiteId, SpotsId, ZoneId};
-
-use smallvec::SmallVec;
+use tickpond_lang::program::{Cause, KindId, Side, SiteId, SpotsId, ZoneId};
 
 use super::EntityId;
 use crate::event::{Phase, Who};
@@ -243,37 +241,6 @@ pub struct EndRequest {
     pub births: Vec<BirthRequest>,
     /// The velocity those keep, if it is not the one at the end.
     pub kept_velocity: Option<(f64, f64)>,
-}
-
-/// A message to those it is meant for.
-#[derive(Clone, PartialEq, Debug)]
-pub struct Letter {
-    /// Its place in the roll.
-    pub key: Key,
-    /// Which message.
-    pub message: MessageId,
-    /// Its values, word by word.
-    pub values: SmallVec<[u64; 2]>,
-    /// Who sent it.
-    pub from: Who,
-    /// What the sender brings into the chance of those who hear it.
-    pub luck: u64,
-    /// To whom, if it is one.
-    pub to: EntityId,
-    /// To whom, oldest first, if it is not one: most letters are to one, and need no list.
-    pub to_many: Option<Box<[EntityId]>>,
-    /// The line that sent it.
-    pub site: SiteId,
-}
-
-impl Letter {
-    /// To whom it goes, oldest first.
-    pub fn addressees(&self) -> &[EntityId] {
-        match &self.to_many {
-            None => std::slice::from_ref(&self.to),
-            Some(many) => many,
-        }
-    }
 }
 
 /// A handler that waits.

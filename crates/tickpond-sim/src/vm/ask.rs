@@ -3,7 +3,6 @@
 use super::Chosen;
 use std::sync::Arc;
 
-use smallvec::SmallVec;
 use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
 
 use super::step::Run;
@@ -12,8 +11,8 @@ use crate::code::op::{FilterOp, PlaceOp, Reg, SendTo, SpawnOp};
 use crate::event::{Event, Guard, What, Who};
 use crate::luck;
 use crate::state::{
-    BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key, Letter,
-    PlaceRequest,
+    BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key,
+    PlaceRequest, To,
 };
 
 /// Most births one statement can ask for in one firing.
@@ -289,44 +288,40 @@ impl Run<'_> {
         let columns = self.columns();
         out.letters.reserve(lanes.len());
         for lane in lanes {
-            let (to, to_many) = match &send.to {
-                SendTo::Pond => (state.pond().id, None),
-                SendTo::All => (EntityId::NONE, Some(self.everyone().into())),
-                SendTo::One(reg) => match self.alive(block, lane, *reg) {
-                    Some(id) => (id, None),
-                    None => {
-                        self.stale(block, lane, "send", out);
-                        continue;
+            let to = match &send.to {
+                SendTo::Pond => self.to_one(state.pond().id),
+                SendTo::All => Some(To::Many(self.everyone().into())),
+                SendTo::One(reg) => {
+                    match self.to_one(EntityId::from_word(block.word(*reg, lane))) {
+                        None => {
+                            self.stale(block, lane, "send", out);
+                            continue;
+                        }
+                        to => to,
                     }
-                },
+                }
                 SendTo::Each(query) => {
                     // `each` leaves the asker out, as `any` does.
                     let query = &compiled.queries[*query as usize];
                     debug_assert_eq!(query.what, QueryKind::Any);
-                    let found = self.found_by_age(block, lane, query, out);
-                    (EntityId::NONE, Some(found.into()))
+                    Some(To::Many(self.found_by_age(block, lane, query, out).into()))
                 }
             };
-            let mut values = SmallVec::new();
-            send.values.iter().for_each(|reg| values.push(block.word(*reg, lane)));
+            let Some(to) = to else { continue };
             let key = self.key(block, lane);
             let row = block.rows[lane] as usize;
-            let letter = Letter {
-                key,
-                message: send.message,
-                values,
-                from: Who {
-                    kind: self.origin.kind,
-                    number: columns.number[row],
-                    id: columns.id[row],
-                },
-                luck: columns.luck[row],
-                to,
-                to_many,
-                site: send.site,
-            };
-            out.letters.push(letter);
+            let (kind, number, id) = (self.origin.kind, columns.number[row], columns.id[row]);
+            let values = send.values.iter().map(|reg| block.word(*reg, lane));
+            let what = (send.message, send.site);
+            out.letters.write(key, what, (Who { kind, number, id }, columns.luck[row]), to, values);
         }
+    }
+
+    /// An addressee, if it is still there.
+    fn to_one(&self, id: EntityId) -> Option<To> {
+        let (kind, row) = self.world.state.find(id)?;
+        let columns = &self.world.state.kinds[kind.index()];
+        (!columns.ending[row]).then(|| To::One(id, (kind, columns.place_of(row))))
     }
 
     fn everyone(&self) -> Vec<EntityId> {

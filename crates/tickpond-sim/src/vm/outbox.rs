@@ -6,7 +6,7 @@ use super::overlay::Overlay;
 use crate::code::op::Slot;
 use crate::event::{Event, Guard};
 use crate::state::{
-    ActiveRequest, AttachRequest, BirthRequest, EndRequest, HealthRequest, Letter, PushRequest,
+    ActiveRequest, AttachRequest, BirthRequest, EndRequest, HealthRequest, Letters, PushRequest,
     Trace, Wait,
 };
 
@@ -72,7 +72,7 @@ pub struct Outbox {
     /// Ends.
     pub ends: Vec<EndRequest>,
     /// Letters.
-    pub letters: Vec<Letter>,
+    pub letters: Letters,
     /// Changes of state.
     pub becomes: Vec<Become>,
     /// Pushes.

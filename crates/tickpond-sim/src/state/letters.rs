@@ -1,0 +1,249 @@
+//! Messages on their way.
+//!
+//! There can be one for each entity and tick, so a letter is of one size and what few have (values,
+//! several addressees) lies beside them: letters are written once, read once and forgotten without
+//! being looked at again.
+
+use tickpond_lang::program::{KindId, MessageId, SiteId};
+
+use super::{EntityId, Key};
+use crate::event::Who;
+
+/// What stands for the place of an addressee that must be looked for.
+const UNKNOWN: u32 = u32::MAX;
+/// What stands for nothing beside a letter.
+const NOTHING: u32 = u32::MAX;
+
+/// A message to those it is meant for.
+#[derive(Clone, Copy, Debug)]
+pub struct Letter {
+    /// Its place in the roll.
+    pub key: Key,
+    /// Which message.
+    pub message: MessageId,
+    /// Who sent it.
+    pub from: Who,
+    /// What the sender brings into the chance of those who hear it.
+    pub luck: u64,
+    /// The line that sent it.
+    pub site: SiteId,
+    /// To whom, if it is one.
+    to: EntityId,
+    /// The kind of that one and its place there, as long as no row has moved.
+    stands: (KindId, u32),
+    /// Its place among what few have.
+    more: u32,
+}
+
+/// What few letters have.
+#[derive(Clone, Debug, Default, PartialEq)]
+struct More {
+    values: Vec<u64>,
+    /// To whom, oldest first, if not to one.
+    to: Option<Box<[EntityId]>>,
+}
+
+/// To whom a letter goes.
+pub enum To {
+    /// To one, whose kind and place there are these.
+    One(EntityId, (KindId, u32)),
+    /// To these, oldest first.
+    Many(Box<[EntityId]>),
+}
+
+/// Letters, in the order they were written.
+#[derive(Clone, Debug, Default)]
+pub struct Letters {
+    all: Vec<Letter>,
+    more: Vec<More>,
+    /// Whether one was written before one that goes first in the roll.
+    unsorted: bool,
+}
+
+impl Letters {
+    /// How many there are.
+    pub fn len(&self) -> usize {
+        self.all.len()
+    }
+
+    /// Whether there is none.
+    pub fn is_empty(&self) -> bool {
+        self.all.is_empty()
+    }
+
+    /// Room for so many more.
+    pub fn reserve(&mut self, count: usize) {
+        self.all.reserve(count);
+    }
+
+    /// Writes one: its place in the roll, what, who and the luck it brings, to whom, with which values.
+    pub fn write(
+        &mut self,
+        key: Key,
+        (message, site): (MessageId, SiteId),
+        (from, luck): (Who, u64),
+        to: To,
+        values: impl ExactSizeIterator<Item = u64>,
+    ) {
+        let (to, stands, many) = match to {
+            To::One(to, stands) => (to, stands, None),
+            To::Many(many) => (EntityId::NONE, (KindId(0), UNKNOWN), Some(many)),
+        };
+        let mut more = NOTHING;
+        if values.len() > 0 || many.is_some() {
+            more = self.more.len() as u32;
+            self.more.push(More { values: values.collect(), to: many });
+        }
+        self.unsorted |= self.all.last().is_some_and(|last| last.key > key);
+        self.all.push(Letter { key, message, from, luck, site, to, stands, more });
+    }
+
+    /// Puts them in the order of the roll.
+    pub fn sort(&mut self) {
+        if std::mem::take(&mut self.unsorted) {
+            self.all.sort_by_key(|letter| letter.key);
+        }
+    }
+
+    /// Takes over others, behind one's own; they are empty afterwards.
+    pub fn append(&mut self, others: &mut Letters) {
+        if self.is_empty() {
+            std::mem::swap(self, others);
+            others.clear();
+            return;
+        }
+        let first = self.more.len() as u32;
+        let (last, next) = (self.all.last(), others.all.first());
+        let crossed = last.zip(next).is_some_and(|(last, next)| last.key > next.key);
+        self.unsorted |= others.unsorted || crossed;
+        self.all.extend(others.all.drain(..).map(|letter| Letter {
+            more: if letter.more == NOTHING { NOTHING } else { letter.more + first },
+            ..letter
+        }));
+        self.more.append(&mut others.more);
+        others.clear();
+    }
+
+    /// Forgets all; the memory is kept.
+    pub fn clear(&mut self) {
+        self.all.clear();
+        self.more.clear();
+        self.unsorted = false;
+    }
+
+    /// Keeps those a test holds for.
+    pub fn retain(&mut self, keep: impl FnMut(&Letter) -> bool) {
+        self.all.retain(keep);
+    }
+
+    /// All, in their order.
+    pub fn iter(&self) -> std::slice::Iter<'_, Letter> {
+        self.all.iter()
+    }
+
+    /// All, to be changed.
+    pub fn iter_mut(&mut self) -> std::slice::IterMut<'_, Letter> {
+        self.all.iter_mut()
+    }
+
+    /// One by its place.
+    pub fn at(&self, at: usize) -> &Letter {
+        &self.all[at]
+    }
+
+    /// The values of one, word by word.
+    pub fn values(&self, letter: &Letter) -> &[u64] {
+        self.more_of(letter).map_or(&[], |more| &more.values)
+    }
+
+    /// To whom one goes, oldest first.
+    pub fn addressees<'a>(&'a self, letter: &'a Letter) -> &'a [EntityId] {
+        let many = self.more_of(letter).and_then(|more| more.to.as_deref());
+        many.unwrap_or(std::slice::from_ref(&letter.to))
+    }
+
+    /// The kind and the place there of the one addressee, if they are known.
+    pub fn stands(&self, letter: &Letter) -> Option<(KindId, u32)> {
+        (letter.stands.1 != UNKNOWN).then_some(letter.stands)
+    }
+
+    /// Rows have moved: all addressees must be looked for.
+    pub fn forget_places(&mut self) {
+        self.all.iter_mut().for_each(|letter| letter.stands.1 = UNKNOWN);
+    }
+
+    /// How many bytes a copy takes.
+    pub(super) fn bytes(&self) -> usize {
+        size_of_val(&self.all[..]) + size_of_val(&self.more[..])
+    }
+
+    fn more_of(&self, letter: &Letter) -> Option<&More> {
+        self.more.get(letter.more as usize)
+    }
+}
+
+impl PartialEq for Letters {
+    /// What they say and to whom; not what is only kept to be quick.
+    fn eq(&self, other: &Letters) -> bool {
+        let said = |l: &Letter| (l.key, l.message, l.from, l.luck, l.site);
+        self.len() == other.len()
+            && self.iter().zip(other.iter()).all(|(a, b)| {
+                said(a) == said(b)
+                    && self.values(a) == other.values(b)
+                    && self.addressees(a) == other.addressees(b)
+            })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn written(letters: &mut Letters, asker: u64, values: &[u64], many: &[u64]) {
+        let who = Who { kind: KindId(1), number: 1, id: EntityId::from_word(asker + 1) };
+        let ids = |words: &[u64]| words.iter().map(|w| EntityId::from_word(*w)).collect();
+        let to = match many {
+            [one] => To::One(EntityId::from_word(*one), (KindId(2), *one as u32)),
+            many => To::Many(ids(many)),
+        };
+        let key = Key { asker, ..Key::default() };
+        let what = (MessageId(0), SiteId(asker as u32));
+        letters.write(key, what, (who, asker * 7), to, values.iter().copied());
+    }
+
+    proptest! {
+        #[test]
+        fn each_keeps_its_own_through_sorting_and_appending(
+            sent in prop::collection::vec(
+                (0..20u64, prop::collection::vec(0..9u64, 0..3), prop::collection::vec(1..9u64, 0..3)),
+                0..30,
+            ),
+            cut in 0..30usize,
+        ) {
+            let (mut first, mut second) = (Letters::default(), Letters::default());
+            for (nth, (asker, values, many)) in sent.iter().enumerate() {
+                let letters = if nth < cut { &mut first } else { &mut second };
+                written(letters, *asker, values, many);
+            }
+            first.append(&mut second);
+            prop_assert!(second.is_empty());
+            first.sort();
+            let mut wanted = sent.clone();
+            wanted.sort_by_key(|(asker, ..)| *asker);
+            prop_assert_eq!(first.len(), wanted.len());
+            for (letter, (asker, values, many)) in first.iter().zip(&wanted) {
+                prop_assert_eq!(letter.key.asker, *asker);
+                prop_assert_eq!(first.values(letter), &values[..]);
+                let to: Vec<u64> = first.addressees(letter).iter().map(|id| id.to_word()).collect();
+                prop_assert_eq!(&to, many);
+                let stands = (many.len() == 1).then(|| (KindId(2), many[0] as u32));
+                prop_assert_eq!(first.stands(letter), stands);
+            }
+            let same = first.clone();
+            first.forget_places();
+            prop_assert!(first.iter().all(|letter| first.stands(letter).is_none()));
+            prop_assert!(first == same);
+        }
+    }
+}
