@@ -1,6 +1,6 @@
 //! Messages are delivered, in rounds until all is quiet.
 
-use tickpond_lang::program::{Event as When, KindId};
+use tickpond_lang::program::{Event as When, KindId, MessageId};
 
 use crate::code::op::Reg;
 use crate::code::{Compiled, HandlerCode};
@@ -46,7 +46,23 @@ impl Engine {
             boxes
                 .resize_with(if kind.hears.is_empty() { 0 } else { kind.handlers.len() }, Vec::new);
         }
+        let mut last: Option<Ear> = None;
         for (at, letter) in letters.iter().enumerate() {
+            if let Some((kind, place)) = letters.stands(letter) {
+                // Most letters are heard as the one before was.
+                let (same, message) = ((kind, letter.message), letter.message);
+                if last.as_ref().is_none_or(|ear| ear.of != same) {
+                    last = Some(self.ear(state, kind, message));
+                }
+                if let Some(handler) = last.as_ref().and_then(|ear| ear.open_to_all) {
+                    let totals = &mut state.mail_totals[message.index()];
+                    totals.sent += 1;
+                    totals.heard += 1;
+                    let row = state.kinds[kind.index()].row_at(place) as u32;
+                    boxes[kind.index()][handler].push((row, at as u32));
+                    continue;
+                }
+            }
             state.mail_totals[letter.message.index()].sent += 1;
             let mut heard = 0;
             match letters.stands(letter) {
@@ -93,6 +109,19 @@ impl Engine {
         self.mailboxes = boxes;
     }
 
+    /// Whether one handler of a kind hears a message, and in all members, and nobody wants a list.
+    fn ear(&self, state: &State, kind: KindId, message: MessageId) -> Ear {
+        let code = &self.compiled.kinds[kind.index()];
+        let mut hearing = code.hearing(message);
+        let one = hearing.next().filter(|_| hearing.next().is_none() && !self.lists_mail);
+        let awake = state.kinds[kind.index()].resting_count == 0;
+        let open_to_all = one.filter(|at| {
+            let handler = &code.handlers[*at];
+            awake && handler.state.is_none() && !handler.while_inactive
+        });
+        Ear { of: (kind, message), open_to_all }
+    }
+
     /// Finds the handlers of one addressee; false if it has none.
     fn address(
         &self,
@@ -128,6 +157,13 @@ impl Engine {
         }
         hears
     }
+}
+
+/// How a kind hears a message.
+struct Ear {
+    of: (KindId, MessageId),
+    /// The place of the handler that every member hears it with.
+    open_to_all: Option<usize>,
 }
 
 /// For each kind and handler, who has heard which letter: row, and place among the letters.

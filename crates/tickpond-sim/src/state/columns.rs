@@ -268,7 +268,7 @@ impl Columns {
     }
 
     /// The row in a place.
-    pub(super) fn row_at(&self, place: u32) -> usize {
+    pub(crate) fn row_at(&self, place: u32) -> usize {
         place.wrapping_sub(self.first_place) as usize
     }
 }

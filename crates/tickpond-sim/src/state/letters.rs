@@ -77,6 +77,7 @@ impl Letters {
     }
 
     /// Writes one: its place in the roll, what, who and the luck it brings, to whom, with which values.
+    #[inline]
     pub fn write(
         &mut self,
         key: Key,

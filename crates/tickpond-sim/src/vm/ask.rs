@@ -6,7 +6,7 @@ use std::sync::Arc;
 use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
 
 use super::step::Run;
-use super::{Block, Outbox};
+use super::{Block, LANES, Outbox};
 use crate::code::op::{FilterOp, PlaceOp, Reg, SendTo, SpawnOp};
 use crate::event::{Event, Guard, What, Who};
 use crate::luck;
@@ -287,19 +287,29 @@ impl Run<'_> {
         let state = self.world.state;
         let columns = self.columns();
         out.letters.reserve(lanes.len());
+        // Looked up one behind another, so that the memory is waited for once for many.
+        let mut found = [None; LANES];
+        if let SendTo::One(reg) = send.to {
+            for lane in lanes {
+                found[lane] = self.stands(EntityId::from_word(block.word(reg, lane)));
+            }
+        }
         for lane in lanes {
             let to = match &send.to {
-                SendTo::Pond => self.to_one(state.pond().id),
-                SendTo::All => Some(To::Many(self.everyone().into())),
-                SendTo::One(reg) => {
-                    match self.to_one(EntityId::from_word(block.word(*reg, lane))) {
-                        None => {
-                            self.stale(block, lane, "send", out);
-                            continue;
-                        }
-                        to => to,
-                    }
+                SendTo::Pond => {
+                    let id = state.pond().id;
+                    self.stands(id).map(|stands| To::One(id, stands))
                 }
+                SendTo::All => Some(To::Many(self.everyone().into())),
+                SendTo::One(reg) => match found[lane] {
+                    None => {
+                        self.stale(block, lane, "send", out);
+                        continue;
+                    }
+                    Some(stands) => {
+                        Some(To::One(EntityId::from_word(block.word(*reg, lane)), stands))
+                    }
+                },
                 SendTo::Each(query) => {
                     // `each` leaves the asker out, as `any` does.
                     let query = &compiled.queries[*query as usize];
@@ -317,11 +327,11 @@ impl Run<'_> {
         }
     }
 
-    /// An addressee, if it is still there.
-    fn to_one(&self, id: EntityId) -> Option<To> {
+    /// The kind of an addressee and its place there, if it is still there.
+    fn stands(&self, id: EntityId) -> Option<(KindId, u32)> {
         let (kind, row) = self.world.state.find(id)?;
         let columns = &self.world.state.kinds[kind.index()];
-        (!columns.ending[row]).then(|| To::One(id, (kind, columns.place_of(row))))
+        (!columns.ending[row]).then(|| (kind, columns.place_of(row)))
     }
 
     fn everyone(&self) -> Vec<EntityId> {

@@ -262,6 +262,7 @@ impl Run<'_> {
     }
 
     /// The next place in the roll for a request of a lane.
+    #[inline]
     pub(super) fn key(&self, block: &mut Block, lane: usize) -> Key {
         Key {
             asker: self.columns().serial[block.rows[lane] as usize],
