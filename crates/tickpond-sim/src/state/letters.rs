@@ -51,6 +51,20 @@ pub enum To {
     Many(Box<[EntityId]>),
 }
 
+impl Letter {
+    /// A letter to one, whose kind and place there are known: its place in the roll, what, who sends it
+    /// and the luck it brings, to whom.
+    #[inline(always)]
+    pub fn to_one(
+        key: Key,
+        (message, site): (MessageId, SiteId),
+        (from, luck): (Who, u64),
+        (to, stands): (EntityId, (KindId, u32)),
+    ) -> Letter {
+        Letter { key, message, from, luck, site, to, stands, more: NOTHING }
+    }
+}
+
 /// Letters, in the order they were written.
 #[derive(Clone, Debug, Default)]
 pub struct Letters {
@@ -76,27 +90,36 @@ impl Letters {
         self.all.reserve(count);
     }
 
+    /// Adds one with its values, word by word.
+    #[inline(always)]
+    pub fn push(&mut self, mut letter: Letter, values: impl ExactSizeIterator<Item = u64>) {
+        if values.len() > 0 {
+            letter.more = self.more.len() as u32;
+            self.more.push(More { values: values.collect(), to: None });
+        }
+        self.unsorted |= self.all.last().is_some_and(|last| last.key > letter.key);
+        self.all.push(letter);
+    }
+
     /// Writes one: its place in the roll, what, who and the luck it brings, to whom, with which values.
-    #[inline]
     pub fn write(
         &mut self,
         key: Key,
-        (message, site): (MessageId, SiteId),
-        (from, luck): (Who, u64),
+        what: (MessageId, SiteId),
+        from: (Who, u64),
         to: To,
         values: impl ExactSizeIterator<Item = u64>,
     ) {
-        let (to, stands, many) = match to {
-            To::One(to, stands) => (to, stands, None),
-            To::Many(many) => (EntityId::NONE, (KindId(0), UNKNOWN), Some(many)),
-        };
-        let mut more = NOTHING;
-        if values.len() > 0 || many.is_some() {
-            more = self.more.len() as u32;
-            self.more.push(More { values: values.collect(), to: many });
+        match to {
+            To::One(to, stands) => self.push(Letter::to_one(key, what, from, (to, stands)), values),
+            To::Many(many) => {
+                let mut letter =
+                    Letter::to_one(key, what, from, (EntityId::NONE, (KindId(0), UNKNOWN)));
+                letter.more = self.more.len() as u32;
+                self.more.push(More { values: values.collect(), to: Some(many) });
+                self.push(letter, std::iter::empty());
+            }
         }
-        self.unsorted |= self.all.last().is_some_and(|last| last.key > key);
-        self.all.push(Letter { key, message, from, luck, site, to, stands, more });
     }
 
     /// Puts them in the order of the roll.

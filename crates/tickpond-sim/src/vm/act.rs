@@ -1,13 +1,12 @@
 //! Requests about others beside births, damage, ends and letters: pushes, blasts, attachments,
 //! activation; and changes of state.
 
-use super::Chosen;
 use std::sync::Arc;
 
 use tickpond_lang::program::{Body, Falloff, InState, KindId, Role, SiteId, ticks};
 
 use super::step::Run;
-use super::{Block, Outbox};
+use super::{Block, Chosen, Outbox};
 use crate::angle;
 use crate::code::op::{BlastOp, PlaceOp, Reg};
 use crate::event::{Guard, Phase, What};

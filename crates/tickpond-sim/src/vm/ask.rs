@@ -1,17 +1,16 @@
 //! Requests: births, damage, ends, letters. All values are fixed here, when they are asked for.
 
-use super::Chosen;
 use std::sync::Arc;
 
 use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
 
 use super::step::Run;
-use super::{Block, LANES, Outbox};
-use crate::code::op::{FilterOp, PlaceOp, Reg, SendTo, SpawnOp};
+use super::{Block, Chosen, LANES, Outbox};
+use crate::code::op::{FilterOp, PlaceOp, Reg, SendOp, SendTo, SpawnOp};
 use crate::event::{Event, Guard, What, Who};
 use crate::luck;
 use crate::state::{
-    BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key,
+    BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key, Letter,
     PlaceRequest, To,
 };
 
@@ -286,13 +285,9 @@ impl Run<'_> {
         let send = &compiled.sends[at as usize];
         let state = self.world.state;
         let columns = self.columns();
-        out.letters.reserve(lanes.len());
-        // Looked up one behind another, so that the memory is waited for once for many.
-        let mut found = [None; LANES];
         if let SendTo::One(reg) = send.to {
-            for lane in lanes {
-                found[lane] = self.stands(EntityId::from_word(block.word(reg, lane)));
-            }
+            self.send_to_one(block, lanes, (send, reg), out);
+            return;
         }
         for lane in lanes {
             let to = match &send.to {
@@ -301,15 +296,7 @@ impl Run<'_> {
                     self.stands(id).map(|stands| To::One(id, stands))
                 }
                 SendTo::All => Some(To::Many(self.everyone().into())),
-                SendTo::One(reg) => match found[lane] {
-                    None => {
-                        self.stale(block, lane, "send", out);
-                        continue;
-                    }
-                    Some(stands) => {
-                        Some(To::One(EntityId::from_word(block.word(*reg, lane)), stands))
-                    }
-                },
+                SendTo::One(_) => None,
                 SendTo::Each(query) => {
                     // `each` leaves the asker out, as `any` does.
                     let query = &compiled.queries[*query as usize];
@@ -324,6 +311,40 @@ impl Run<'_> {
             let values = send.values.iter().map(|reg| block.word(*reg, lane));
             let what = (send.message, send.site);
             out.letters.write(key, what, (Who { kind, number, id }, columns.luck[row]), to, values);
+        }
+    }
+
+    /// The usual case: one letter a lane, to one.
+    fn send_to_one(
+        &self,
+        block: &mut Block,
+        lanes: Chosen,
+        (send, to): (&SendOp, Reg),
+        out: &mut Outbox,
+    ) {
+        // Looked up one behind another, so that the memory is waited for once for many.
+        let mut found = [None; LANES];
+        for lane in lanes {
+            found[lane] = self.stands(EntityId::from_word(block.word(to, lane)));
+        }
+        out.letters.reserve(lanes.len());
+        let columns = self.columns();
+        let (kind, handler) = (self.origin.kind, self.origin.handler);
+        for lane in lanes {
+            let Some(stands) = found[lane] else {
+                self.stale(block, lane, "send", out);
+                continue;
+            };
+            let row = block.rows[lane] as usize;
+            let (other, nth) = block.next_request(lane);
+            let letter = Letter::to_one(
+                Key { asker: columns.serial[row], handler, other, nth },
+                (send.message, send.site),
+                (Who { kind, number: columns.number[row], id: columns.id[row] }, columns.luck[row]),
+                (EntityId::from_word(block.word(to, lane)), stands),
+            );
+            let values = send.values.iter().map(|reg| block.word(*reg, lane));
+            out.letters.push(letter, values);
         }
     }
 

@@ -271,6 +271,14 @@ impl Block {
         self.kept_velocity[lane] = Some(velocity);
     }
 
+    /// How many were born before the other party of a lane, and which request of the lane's comes now.
+    #[inline]
+    pub fn next_request(&mut self, lane: usize) -> (u64, u32) {
+        let nth = self.asked[lane];
+        self.asked[lane] += 1;
+        (self.others[lane], nth)
+    }
+
     /// How many lanes there are.
     pub fn len(&self) -> usize {
         self.rows.len()

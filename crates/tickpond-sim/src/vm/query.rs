@@ -1,10 +1,9 @@
 //! Questions about all entities, answered at once from the state of the phase's start.
 
-use super::Chosen;
 use tickpond_lang::program::{KindId, QueryKind, Stat};
 
 use super::step::{Run, is_alive};
-use super::{Block, LANES, Origin, Outbox};
+use super::{Block, Chosen, LANES, Origin, Outbox};
 use crate::code::op::{Operand, QueryOp, Reg};
 use crate::space;
 use crate::state::EntityId;

@@ -1,9 +1,8 @@
 //! One instruction for all lanes of a group.
 
-use super::Chosen;
 use tickpond_lang::program::{KindId, POND};
 
-use super::{Block, LANES, Origin, Outbox, World};
+use super::{Block, Chosen, LANES, Origin, Outbox, World};
 use crate::angle;
 use crate::code::op::{Binary, Code, Op, Operand, Reg, Unary, Word};
 use crate::luck;
@@ -264,12 +263,9 @@ impl Run<'_> {
     /// The next place in the roll for a request of a lane.
     #[inline]
     pub(super) fn key(&self, block: &mut Block, lane: usize) -> Key {
-        Key {
-            asker: self.columns().serial[block.rows[lane] as usize],
-            handler: self.origin.handler,
-            other: block.others[lane],
-            nth: next(&mut block.asked[lane]),
-        }
+        let (other, nth) = block.next_request(lane);
+        let asker = self.columns().serial[block.rows[lane] as usize];
+        Key { asker, handler: self.origin.handler, other, nth }
     }
 
     fn load(&self, block: &mut Block, lanes: Chosen, to: Reg, word: Word) {

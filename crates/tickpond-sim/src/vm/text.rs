@@ -1,13 +1,12 @@
 //! Values as text.
 
-use super::Chosen;
 use std::sync::Arc;
 
 use tickpond_lang::program::KindId;
 use tickpond_lang::units::Dim;
 
 use super::step::Run;
-use super::{Block, Outbox};
+use super::{Block, Chosen, Outbox};
 use crate::code::op::TextOp;
 use crate::event::{Event, What};
 use crate::state::EntityId;
