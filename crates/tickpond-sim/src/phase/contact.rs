@@ -41,6 +41,8 @@ struct Role {
 struct Placed {
     kind: KindId,
     row: u32,
+    /// How many were born before it.
+    serial: u64,
     shape: Shape,
     old: (f64, f64),
     new: (f64, f64),
@@ -273,7 +275,16 @@ fn reach(kind: &Kind) -> f64 {
 fn placed(kind: KindId, row: usize, what: &Kind, columns: &Columns, (old, new): Way) -> Placed {
     let shape = Shape::of(&what.body, columns.heading[row]);
     let solid = what.matter.solid;
-    Placed { kind, row: row as u32, shape, old, new, reach: reach(what), solid }
+    Placed {
+        kind,
+        row: row as u32,
+        serial: columns.serial[row],
+        shape,
+        old,
+        new,
+        reach: reach(what),
+        solid,
+    }
 }
 
 /// Whether one is the other's maker, or both are of one request.
@@ -293,10 +304,8 @@ fn far_apart(arena: &Arena, a: &Placed, b: &Placed) -> bool {
     x * x + y * y > reach * reach
 }
 
-fn serials(state: &State, a: &Placed, b: &Placed) -> (u64, u64) {
-    let serial = |p: &Placed| state.kinds[p.kind.index()].serial[p.row as usize];
-    let (a, b) = (serial(a), serial(b));
-    (a.min(b), a.max(b))
+fn serials(a: &Placed, b: &Placed) -> (u64, u64) {
+    (a.serial.min(b.serial), a.serial.max(b.serial))
 }
 
 fn time_of(state: &State, arena: &Arena, a: &Placed, b: &Placed) -> Option<f64> {
@@ -304,13 +313,12 @@ fn time_of(state: &State, arena: &Arena, a: &Placed, b: &Placed) -> Option<f64> 
         return None;
     }
     // Always as seen from the elder: whoever is looked at first, the bits are the same.
-    let serial = |p: &Placed| state.kinds[p.kind.index()].serial[p.row as usize];
-    let (a, b) = if serial(a) < serial(b) { (a, b) } else { (b, a) };
+    let (a, b) = if a.serial < b.serial { (a, b) } else { (b, a) };
     let (mut shape_a, mut shape_b) = (a.shape, b.shape);
     if a.solid && b.solid {
         let known = state
             .contacts
-            .binary_search_by_key(&serials(state, a, b), |k| (k.elder_serial, k.younger_serial));
+            .binary_search_by_key(&serials(a, b), |k| (k.elder_serial, k.younger_serial));
         let skin = if known.is_ok() { SKIN_LEAVE } else { SKIN_MEET } / 2.0;
         shape_a = shape_a.grown(skin);
         shape_b = shape_b.grown(skin);
@@ -323,13 +331,12 @@ fn time_of(state: &State, arena: &Arena, a: &Placed, b: &Placed) -> Option<f64> 
 }
 
 fn meeting(state: &State, a: &Placed, b: &Placed, time: f64) -> Meeting {
-    let serial = |p: &Placed| state.kinds[p.kind.index()].serial[p.row as usize];
-    let (elder, younger) = if serial(a) < serial(b) { (a, b) } else { (b, a) };
+    let (elder, younger) = if a.serial < b.serial { (a, b) } else { (b, a) };
     let (old, young) = (&state.kinds[elder.kind.index()], &state.kinds[younger.kind.index()]);
     let (o, y) = (elder.row as usize, younger.row as usize);
     let kin_born =
         young.maker[y] == old.id[o] || (young.batch[y] != 0 && young.batch[y] == old.batch[o]);
-    let (elder_serial, younger_serial) = (old.serial[o], young.serial[y]);
+    let (elder_serial, younger_serial) = (elder.serial, younger.serial);
     let before = state.contacts.binary_search_by_key(&(elder_serial, younger_serial), |k| {
         (k.elder_serial, k.younger_serial)
     });
