@@ -369,8 +369,10 @@ impl Engine {
         let firings = if free.len() < firings.len() { &left[..] } else { firings };
         for (chunk, rows) in firings.chunks(LANES).zip(free.chunks(LANES)) {
             self.block.prepare(rows, &code.code);
-            for (lane, at) in chunk.iter().enumerate() {
-                occasions.bring(*at as usize, &mut self.block, lane);
+            if occasions.brings() {
+                for (lane, at) in chunk.iter().enumerate() {
+                    occasions.bring(*at as usize, &mut self.block, lane);
+                }
             }
             vm::run_handler(world, origin, code, &mut self.block, &mut self.out);
             if again && !code.alone && !code.cached.is_empty() {

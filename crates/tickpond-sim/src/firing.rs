@@ -26,6 +26,10 @@ pub(crate) trait Occasions {
     fn len(&self) -> usize;
     /// The row of one.
     fn row(&self, at: usize) -> u32;
+    /// Whether firings bring anything along.
+    fn brings(&self) -> bool {
+        true
+    }
     /// What one brings along, put into a lane.
     fn bring(&self, at: usize, block: &mut Block, lane: usize);
 }

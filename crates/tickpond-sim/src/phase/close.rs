@@ -104,7 +104,9 @@ impl Engine {
             return;
         }
         let mut becomes = std::mem::take(&mut self.out.becomes);
-        becomes.sort_by_key(|b| (b.kind, b.row, b.state.track, b.handler, b.nth));
+        let place = |b: &Become| u64::from(b.kind.0) << 32 | u64::from(b.row);
+        // No two are alike in all of it.
+        becomes.sort_unstable_by_key(|b| (place(b), b.state.track, b.handler, b.nth));
         let same = |a: &Become, b: &Become| {
             (a.kind, a.row, a.state.track) == (b.kind, b.row, b.state.track)
         };

@@ -198,10 +198,11 @@ impl Occasions for Heard<'_> {
         self.heard[at].0
     }
 
+    fn brings(&self) -> bool {
+        self.about || !self.registers.0.is_empty() || self.registers.1.is_some()
+    }
+
     fn bring(&self, at: usize, block: &mut Block, lane: usize) {
-        if !self.about && self.registers.0.is_empty() && self.registers.1.is_none() {
-            return;
-        }
         let letter = self.letters.at(self.heard[at].1 as usize);
         block.meet(lane, letter.key.asker, letter.luck);
         for (reg, word) in self.registers.0.iter().zip(self.letters.values(letter)) {

@@ -329,6 +329,8 @@ impl Run<'_> {
         }
         out.letters.reserve(lanes.len());
         let columns = self.columns();
+        let (serials, numbers) = (&columns.serial[..], &columns.number[..]);
+        let (ids, lucks) = (&columns.id[..], &columns.luck[..]);
         let (kind, handler) = (self.origin.kind, self.origin.handler);
         for lane in lanes {
             let Some(stands) = found[lane] else {
@@ -338,9 +340,9 @@ impl Run<'_> {
             let row = block.rows[lane] as usize;
             let (other, nth) = block.next_request(lane);
             let letter = Letter::to_one(
-                Key { asker: columns.serial[row], handler, other, nth },
+                Key { asker: serials[row], handler, other, nth },
                 (send.message, send.site),
-                (Who { kind, number: columns.number[row], id: columns.id[row] }, columns.luck[row]),
+                (Who { kind, number: numbers[row], id: ids[row] }, lucks[row]),
                 (EntityId::from_word(block.word(to, lane)), stands),
             );
             let values = send.values.iter().map(|reg| block.word(*reg, lane));

@@ -255,6 +255,11 @@ impl Block {
         }
     }
 
+    /// The words of a register, to be changed, and the rows of the lanes.
+    fn column_and_rows(&mut self, reg: Reg) -> (&mut Words, &[u32]) {
+        (&mut self.regs[usize::from(reg)], &self.rows)
+    }
+
     /// Notes the other party of a lane: how many were born before it, and what it brings into the
     /// lane's chance.
     pub fn meet(&mut self, lane: usize, other: u64, luck: u64) {

@@ -158,15 +158,16 @@ impl Run<'_> {
         let count = columns.len() - usize::from(among && !columns.is_empty());
         let last = Operand::Word((count.saturating_sub(1) as f64).to_bits());
         self.draw(block, lanes, to, (Operand::Word(0), last), true);
+        if count == 0 {
+            block.fill(to, lanes, EntityId::NONE.to_word());
+            return;
+        }
+        let ids = &columns.id[..];
+        let (column, rows) = block.column_and_rows(to);
         for lane in lanes {
-            let id = if count == 0 {
-                EntityId::NONE
-            } else {
-                let at = (block.number(to, lane) as usize).min(count - 1);
-                let skips = among && at >= block.rows[lane] as usize;
-                columns.id[at + usize::from(skips)]
-            };
-            block.set(to, lane, id.to_word());
+            let at = (f64::from_bits(column[lane]) as usize).min(count - 1);
+            let skips = among & (at >= rows[lane] as usize);
+            column[lane] = ids[at + usize::from(skips)].to_word();
         }
     }
 
