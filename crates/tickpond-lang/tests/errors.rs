@@ -186,3 +186,61 @@ fn one_input_too_many_is_told() {
     };
     assert_eq!((inputs(64), inputs(65)), (0, 1));
 }
+
+/// Where a line begins with the wrong word, that word is pointed at, not the end of the line before.
+#[rstest]
+#[case::item("place frog at (6, 5)\nknid frog { look \"@\" }", "knid", "kind")]
+#[case::item_at_the_end(
+    "kind frog { look \"@\" }\nplace frog at (6, 5)\nplaec frog at (1, 1)",
+    "plaec",
+    "place"
+)]
+#[case::member(
+    "place a at (1, 1)\nkind a {\n    look \"a\"\n    bdoy circle 1 u, sensor\n}",
+    "bdoy",
+    "body"
+)]
+#[case::statement(
+    "place a at (1, 1)\nkind a {\n    on birth {\n        speed = 1 u/s\n        spwan a\n    }\n}",
+    "spwan",
+    "spawn"
+)]
+#[case::behind_a_semicolon(
+    "place a at (1, 1)\nkind a { after 1 s { say \"a\"; edn self } }",
+    "edn",
+    "end"
+)]
+#[case::line_of_the_header("pond \"u\" {\n    arena 9 x 9\n    rtae 30 per s\n}", "rtae", "rate")]
+fn a_wrong_first_word_is_pointed_at(#[case] items: &str, #[case] word: &str, #[case] near: &str) {
+    let text = match items.starts_with("pond") {
+        true => items.to_string(),
+        false => format!("pond \"t\" {{ arena 100 x 100 }}\n{items}"),
+    };
+    let told = compile(&text).diagnostics;
+    let d = told.iter().find(|d| d.code.as_str() == "E0201");
+    let d = d.unwrap_or_else(|| panic!("{told:?}"));
+    assert_eq!(&text[d.span.range()], word);
+    assert!(d.message.ends_with(&format!("found `{word}`")), "{}", d.message);
+    assert_eq!(d.help.as_deref(), Some(&*format!("did you mean `{near}`?")));
+    // The mend is the word that was meant; with it the place is right.
+    let mend = d.mend.as_ref().unwrap_or_else(|| panic!("no mend for {word}"));
+    let mended = format!(
+        "{}{}{}",
+        &text[..mend.span.start as usize],
+        mend.text,
+        &text[mend.span.end as usize..]
+    );
+    assert!(compile(&mended).diagnostics.iter().all(|d| d.code.as_str() != "E0201"), "{mended}");
+}
+
+#[rstest]
+#[case::value_missing("knob a =\nknob b = 2", "knob a =")]
+#[case::place_missing("place frog at\nkind frog { look \"@\" }", "place frog at")]
+fn an_unfinished_line_is_pointed_at_its_end(#[case] items: &str, #[case] line: &str) {
+    let text = format!("pond \"t\" {{ arena 100 x 100 }}\n{items}");
+    let told = compile(&text).diagnostics;
+    let end = text.find(line).map_or(0, |at| at + line.len());
+    let d = &told[0];
+    assert_eq!(d.span.start as usize, end, "{told:?}");
+    assert!(d.message.ends_with("found the end of the line"), "{}", d.message);
+}

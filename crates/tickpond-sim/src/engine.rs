@@ -307,6 +307,9 @@ impl Engine {
         let mut rounds = std::mem::take(&mut self.rounds);
         let sorted = rounds.of(occasions, state.kinds[kind.index()].len());
         let count = sorted.len();
+        if code.alone {
+            self.out.set_aside();
+        }
         for (round, firings) in sorted.into_iter().enumerate() {
             self.out.round = round as u32;
             let again = round + 1 < count;
@@ -316,6 +319,9 @@ impl Engine {
                 // Nobody sees it before the phase closes, but for the firings that follow.
                 self.apply_writes(state);
             }
+        }
+        if code.alone {
+            self.out.set_aside();
         }
         self.rounds = rounds;
         self.out.round = 0;

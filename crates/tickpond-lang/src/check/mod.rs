@@ -14,7 +14,7 @@ mod handler;
 mod header;
 mod item;
 mod name;
-mod names;
+pub(crate) mod names;
 mod query;
 mod scope;
 mod states;

@@ -18,6 +18,7 @@ pub(super) fn file(p: &mut Parser) {
         if p.eat(Semicolon) {
             continue;
         }
+        p.begins = Some(before);
         item(p);
         if p.at == before {
             let item_words = "an item (pond, knob, spots, zone, input, message, behavior, kind, \

@@ -15,6 +15,7 @@ mod tape;
 
 use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
 
+use crate::check::names::near_miss;
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::lex::{LexToken, lex};
 use crate::syntax::{Node, Pond, SyntaxKind};
@@ -84,6 +85,8 @@ pub(crate) struct Parser<'t> {
     builder: GreenNodeBuilder<'static>,
     diagnostics: Vec<Diagnostic>,
     last_error_at: Option<usize>,
+    /// The token an item, a statement or another line of its own begins with.
+    begins: Option<usize>,
     depth: u32,
 }
 
@@ -108,6 +111,7 @@ impl<'t> Parser<'t> {
             builder: GreenNodeBuilder::new(),
             diagnostics: Vec::new(),
             last_error_at: None,
+            begins: None,
             depth: 0,
         }
     }
@@ -272,12 +276,24 @@ impl<'t> Parser<'t> {
     // Mistakes.
 
     fn expected(&mut self, what: &str) {
+        // What is wrong at the beginning of a line is not the line before.
+        let begins = self.begins == Some(self.at);
         let found = match self.kind_at(0) {
             None => "the end of the pond".to_string(),
-            Some(_) if self.on_new_line() => "the end of the line".to_string(),
+            Some(_) if self.on_new_line() && !begins => "the end of the line".to_string(),
             Some(_) => format!("`{}`", shorten(self.text_at(0))),
         };
-        self.error(Code::Syntax, format!("expected {what}, found {found}"));
+        let span = if begins { self.span() } else { self.error_span() };
+        let message = format!("expected {what}, found {found}");
+        let mut diagnostic = Diagnostic::new(Code::Syntax, span, message);
+        if begins && self.at_kind(Ident) {
+            let words = what.split(|c: char| !c.is_ascii_alphabetic());
+            if let Some(near) = near_miss(self.text_at(0), words.filter(|word| word.len() > 2)) {
+                diagnostic =
+                    diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near);
+            }
+        }
+        self.report(diagnostic);
     }
 
     fn error(&mut self, code: Code, message: String) {
@@ -375,6 +391,7 @@ impl<'t> Parser<'t> {
                 return;
             }
             let before = self.at;
+            self.begins = Some(before);
             line(self);
             if self.at == before {
                 self.expected("`}`");

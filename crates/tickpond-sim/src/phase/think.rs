@@ -26,10 +26,12 @@ impl Engine {
             };
             // Who wants to know about firings is told of each handler once.
             if handler.alone && self.threads == 1 && self.trace.is_none() {
+                self.out.set_aside();
                 for rows in rows.chunks(LANES) {
                     self.fire_rows(state, Phase::Think, job, rows);
                     self.apply_writes(state);
                 }
+                self.out.set_aside();
             } else {
                 self.fire_rows(state, Phase::Think, job, &rows);
             }

@@ -89,6 +89,9 @@ pub struct Outbox {
     pub events: Vec<(crate::state::Key, Event)>,
     /// How often each site fired.
     pub fired: Vec<u64>,
+    /// Writes that wait for the close while those of a handler take hold at once: see
+    /// [`Outbox::set_aside`].
+    aside: (Vec<Writes>, Vec<u32>, Vec<u64>),
     /// How many writes have taken hold already, in this phase and all before it.
     pub taken: usize,
     /// The first write of a number that is none, by what tells its place among the writes of a phase:
@@ -138,6 +141,14 @@ impl Outbox {
             self.stop(guard, site);
         }
         self.last_site = other.last_site.take().or(self.last_site);
+    }
+
+    /// Puts the writes so far aside, or brings them back, when none have been made since: between the
+    /// two a handler's own writes can take hold without those of others.
+    pub fn set_aside(&mut self) {
+        std::mem::swap(&mut self.writes, &mut self.aside.0);
+        std::mem::swap(&mut self.write_rows, &mut self.aside.1);
+        std::mem::swap(&mut self.write_words, &mut self.aside.2);
     }
 
     /// Counts firings.
