@@ -2,6 +2,8 @@
 
 use tickpond_lang::program::{Arena, Edge, ZoneShape};
 
+use crate::wide::wide;
+
 /// Whether the arena wraps along x and along y.
 pub fn wraps(arena: &Arena) -> (bool, bool) {
     (arena.edges.left == Edge::Wrap, arena.edges.low == Edge::Wrap)
@@ -15,6 +17,80 @@ pub fn offset(arena: &Arena, from: (f64, f64), to: (f64, f64)) -> (f64, f64) {
     (if wrap_x { shortest(x, width) } else { x }, if wrap_y { shortest(y, height) } else { y })
 }
 
+/// The way from one place to others, with all that it takes of the arena: for many in a row.
+#[derive(Clone, Copy)]
+pub struct Ways {
+    from: (f64, f64),
+    size: (f64, f64),
+    wraps: (bool, bool),
+}
+
+/// How many places are looked at together.
+const STRETCH: usize = 256;
+
+impl Ways {
+    /// From a place.
+    pub fn from(arena: &Arena, from: (f64, f64)) -> Ways {
+        Ways { from, size: arena.size(), wraps: wraps(arena) }
+    }
+
+    /// To another: as [`offset`].
+    #[inline(always)]
+    pub fn to(self, x: f64, y: f64) -> (f64, f64) {
+        let (x, y) = (x - self.from.0, y - self.from.1);
+        let x = if self.wraps.0 { shortest(x, self.size.0) } else { x };
+        let y = if self.wraps.1 { shortest(y, self.size.1) } else { y };
+        (x, y)
+    }
+
+    /// The square of the distance to another.
+    #[inline(always)]
+    pub fn square(self, x: f64, y: f64) -> f64 {
+        let (x, y) = self.to(x, y);
+        x * x + y * y
+    }
+
+    /// Calls `see` with the place and the square of the distance of each that is no further than
+    /// `limit` gives, which may shrink in the course of it. Most stretches have none: they are passed
+    /// over, many places at a time.
+    pub fn each_within(
+        self,
+        (xs, ys): (&[f64], &[f64]),
+        mut limit: f64,
+        mut see: impl FnMut(usize, f64) -> f64,
+    ) {
+        let mut squares = [0.0; STRETCH];
+        for (nth, (xs, ys)) in xs.chunks(STRETCH).zip(ys.chunks(STRETCH)).enumerate() {
+            let squares = &mut squares[..xs.len()];
+            let any = self.squares(xs, ys, limit, squares);
+            if !any {
+                continue;
+            }
+            for (at, square) in squares.iter().enumerate() {
+                if *square <= limit {
+                    limit = see(nth * STRETCH + at, *square);
+                }
+            }
+        }
+    }
+
+    /// The squares of the distances to some, and whether one is within a limit.
+    fn squares(self, xs: &[f64], ys: &[f64], limit: f64, squares: &mut [f64]) -> bool {
+        wide(
+            #[inline(always)]
+            move || {
+                let mut any = false;
+                for ((square, x), y) in squares.iter_mut().zip(xs).zip(ys) {
+                    *square = self.square(*x, *y);
+                    any |= *square <= limit;
+                }
+                any
+            },
+        )
+    }
+}
+
+#[inline(always)]
 fn shortest(way: f64, around: f64) -> f64 {
     if way.abs() < around * 0.5 {
         return way;
@@ -57,7 +133,9 @@ pub fn in_zone(zone: &ZoneShape, at: (f64, f64)) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
     use rstest::rstest;
+    use tickpond_lang::program::Edges;
 
     #[rstest]
     #[case(5.0, 5.0)]
@@ -67,6 +145,50 @@ mod tests {
     #[case(-1e-17, 0.0)]
     fn a_place_comes_in_on_the_other_side(#[case] value: f64, #[case] back: f64) {
         assert_eq!(wrapped(value, 0.0, 10.0), back);
+    }
+
+    proptest! {
+        #[test]
+        fn many_ways_are_as_one_by_one(
+            places in prop::collection::vec((-30.0..30.0f64, -30.0..30.0f64), 0..600),
+            from in (-10.0..10.0f64, -10.0..10.0f64),
+            reach in 0.0..20.0f64,
+            (wrap_x, wrap_y) in any::<(bool, bool)>(),
+        ) {
+            let edge = |wraps| if wraps { Edge::Wrap } else { Edge::Open };
+            let edges = Edges {
+                left: edge(wrap_x),
+                right: edge(wrap_x),
+                low: edge(wrap_y),
+                high: edge(wrap_y),
+            };
+            let arena =
+                Arena { low: (-10.0, -10.0), high: (10.0, 15.0), y_up: true, edges, margin: 0.0 };
+            let square = |to: (f64, f64)| {
+                let (x, y) = offset(&arena, from, to);
+                x * x + y * y
+            };
+            let (xs, ys): (Vec<f64>, Vec<f64>) = places.iter().copied().unzip();
+            let ways = Ways::from(&arena, from);
+            let mut seen = Vec::new();
+            ways.each_within((&xs, &ys), reach * reach, |at, square| {
+                seen.push((at, square));
+                reach * reach
+            });
+            let wanted: Vec<(usize, f64)> = (0..places.len())
+                .map(|at| (at, square(places[at])))
+                .filter(|(_, square)| *square <= reach * reach)
+                .collect();
+            prop_assert_eq!(seen, wanted);
+            // A limit that shrinks finds the nearest.
+            let mut nearest = None;
+            ways.each_within((&xs, &ys), f64::INFINITY, |_, square| {
+                nearest = Some(square);
+                square
+            });
+            let wanted = places.iter().map(|to| square(*to)).reduce(f64::min);
+            prop_assert_eq!(nearest, wanted);
+        }
     }
 
     #[rstest]

@@ -288,22 +288,25 @@ impl Run<'_> {
             if blast.spares[k] || kind.body == Body::None || kind.role != Role::Entity {
                 continue;
             }
-            for row in 0..columns.len() {
+            // A little more than the radius: what is near enough is measured.
+            let limit = if radius >= 0.0 { radius * radius * (1.0 + 1e-9) } else { -1.0 };
+            let ways = space::Ways::from(&program.arena, at);
+            ways.each_within((&columns.x, &columns.y), limit, |row, _| {
                 let spared = columns.id[row] == who.id
                     || blast.spares_maker && columns.id[row] == maker
                     || columns.ending[row]
                     || !columns.is_active(row);
-                if spared {
-                    continue;
-                }
-                let way = space::offset(&program.arena, at, (columns.x[row], columns.y[row]));
+                let way = ways.to(columns.x[row], columns.y[row]);
                 let distance = libm::hypot(way.0, way.1);
-                if distance <= radius && !self.is_shielded(blast, at, way, columns.id[row], who.id)
+                if !spared
+                    && distance <= radius
+                    && !self.is_shielded(blast, at, way, columns.id[row], who.id)
                 {
                     let (serial, kind) = (columns.serial[row], KindId(k as u32));
                     met.push(Met { serial, kind, row, distance, way });
                 }
-            }
+                limit
+            });
         }
         met.sort_unstable_by_key(|m| m.serial);
         let site = Self::site(out);

@@ -34,6 +34,14 @@ impl Run<'_> {
             self.any_row(block, lanes, to, *kind);
             return;
         }
+        let plain = query.condition.is_none() && !query.touching;
+        if plain && query.what == QueryKind::Nearest {
+            for lane in lanes {
+                let nearest = self.nearest_of_all(block, lane, query);
+                block.set(to, lane, nearest.to_word());
+            }
+            return;
+        }
         for lane in lanes {
             let found = self.find(block, lane, query, out);
             let word = match query.what {
@@ -66,20 +74,25 @@ impl Run<'_> {
         let mut found = Vec::new();
         for kind in &query.kinds {
             let columns = &state.kinds[kind.index()];
-            let mut rows: Vec<u32> = (0..columns.len() as u32)
-                .filter(|row| !columns.ending[*row as usize])
-                .filter(|row| !(leaves_me_out && columns.id[*row as usize] == me))
-                .collect();
+            let mut rows: Vec<u32> = Vec::new();
+            match query.within {
+                None => rows.extend(0..columns.len() as u32),
+                Some((distance, from)) => {
+                    let reach = block.number(distance, lane);
+                    let limit = if reach >= 0.0 { reach * reach } else { -1.0 };
+                    let ways = space::Ways::from(arena, pair(from));
+                    ways.each_within((&columns.x, &columns.y), limit, |row, _| {
+                        rows.push(row as u32);
+                        limit
+                    });
+                }
+            }
+            rows.retain(|row| {
+                let row = *row as usize;
+                !(columns.ending[row] || leaves_me_out && columns.id[row] == me)
+            });
             if let Some(touched) = &touched {
                 rows.retain(|row| touched.contains(&columns.id[*row as usize]));
-            }
-            if let Some((distance, from)) = query.within {
-                let (reach, from) = (block.number(distance, lane), pair(from));
-                rows.retain(|row| {
-                    let row = *row as usize;
-                    let (x, y) = space::offset(arena, from, (columns.x[row], columns.y[row]));
-                    x * x + y * y <= reach * reach && reach >= 0.0
-                });
             }
             if query.condition.is_some() {
                 rows = self.filter(block, lane, query, *kind, &rows, out);
@@ -244,6 +257,36 @@ impl Run<'_> {
             if nearer {
                 best = Some(candidate);
             }
+        }
+        best.map_or(EntityId::NONE, |(_, _, id)| id)
+    }
+
+    /// The nearest of kinds without a condition: nobody is listed for it.
+    fn nearest_of_all(&self, block: &Block, lane: usize, query: &QueryOp) -> EntityId {
+        let pair = |reg: Reg| (block.number(reg, lane), block.number(reg + 1, lane));
+        let Some(from) = query.from.map(pair) else { return EntityId::NONE };
+        let me = self.columns().id[block.rows[lane] as usize];
+        let arena = &self.world.compiled.program.arena;
+        let ways = space::Ways::from(arena, from);
+        let within = query.within.map(|(distance, of)| (block.number(distance, lane), pair(of)));
+        let is_within = |x: f64, y: f64| {
+            within.is_none_or(|(reach, of)| {
+                reach >= 0.0 && space::Ways::from(arena, of).square(x, y) <= reach * reach
+            })
+        };
+        let mut best: Option<(f64, u64, EntityId)> = None;
+        for kind in &query.kinds {
+            let columns = &self.world.state.kinds[kind.index()];
+            let limit = best.map_or(f64::INFINITY, |(square, ..)| square);
+            ways.each_within((&columns.x, &columns.y), limit, |row, square| {
+                let (serial, id) = (columns.serial[row], columns.id[row]);
+                let nearer = best.is_none_or(|b| (square, serial) < (b.0, b.1));
+                let counts = nearer && id != me && !columns.ending[row];
+                if counts && is_within(columns.x[row], columns.y[row]) {
+                    best = Some((square, serial, id));
+                }
+                best.map_or(f64::INFINITY, |(square, ..)| square)
+            });
         }
         best.map_or(EntityId::NONE, |(_, _, id)| id)
     }
