@@ -220,7 +220,7 @@ fn a_wrong_first_word_is_pointed_at(#[case] items: &str, #[case] word: &str, #[c
     let d = told.iter().find(|d| d.code.as_str() == "E0201");
     let d = d.unwrap_or_else(|| panic!("{told:?}"));
     assert_eq!(&text[d.span.range()], word);
-    assert!(d.message.ends_with(&format!("found `{word}`")), "{}", d.message);
+    assert_eq!(d.message, format!("`{word}` begins nothing here"));
     assert_eq!(d.help.as_deref(), Some(&*format!("did you mean `{near}`?")));
     // The mend is the word that was meant; with it the place is right.
     let mend = d.mend.as_ref().unwrap_or_else(|| panic!("no mend for {word}"));
@@ -231,6 +231,15 @@ fn a_wrong_first_word_is_pointed_at(#[case] items: &str, #[case] word: &str, #[c
         &text[mend.span.end as usize..]
     );
     assert!(compile(&mended).diagnostics.iter().all(|d| d.code.as_str() != "E0201"), "{mended}");
+}
+
+#[test]
+fn a_first_word_like_no_other_is_told_what_could_stand_there() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind a { look \"a\" }\nplace a at (1, 1)\nfoo bar\n";
+    let told = compile(text).diagnostics;
+    assert_eq!(&text[told[0].span.range()], "foo");
+    assert!(told[0].message.starts_with("`foo` begins nothing here: expected an item (pond, knob"));
+    assert_eq!(told[0].mend, None);
 }
 
 #[rstest]

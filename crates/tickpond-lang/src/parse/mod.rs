@@ -283,16 +283,27 @@ impl<'t> Parser<'t> {
             Some(_) if self.on_new_line() && !begins => "the end of the line".to_string(),
             Some(_) => format!("`{}`", shorten(self.text_at(0))),
         };
-        let span = if begins { self.span() } else { self.error_span() };
-        let message = format!("expected {what}, found {found}");
-        let mut diagnostic = Diagnostic::new(Code::Syntax, span, message);
-        if begins && self.at_kind(Ident) {
-            let words = what.split(|c: char| !c.is_ascii_alphabetic());
-            if let Some(near) = near_miss(self.text_at(0), words.filter(|word| word.len() > 2)) {
-                diagnostic =
-                    diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near);
-            }
+        if !begins || !self.at_kind(Ident) {
+            let span = if begins { self.span() } else { self.error_span() };
+            let message = format!("expected {what}, found {found}");
+            self.report(Diagnostic::new(Code::Syntax, span, message));
+            return;
         }
+        // The word itself first: the list of what could stand here is long.
+        let (span, words) = (self.span(), what.split(|c: char| !c.is_ascii_alphabetic()));
+        let near = near_miss(self.text_at(0), words.filter(|word| word.len() > 2));
+        let diagnostic = match near {
+            Some(near) => {
+                let message = format!("{found} begins nothing here");
+                Diagnostic::new(Code::Syntax, span, message)
+                    .with_help(format!("did you mean `{near}`?"))
+                    .with_mend(span, near)
+            }
+            None => {
+                let message = format!("{found} begins nothing here: expected {what}");
+                Diagnostic::new(Code::Syntax, span, message)
+            }
+        };
         self.report(diagnostic);
     }
 

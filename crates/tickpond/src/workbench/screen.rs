@@ -86,10 +86,15 @@ fn head(app: &App, place: Place, area: Rect, title: &str, cells: &mut Cells, pal
 
 fn script_title(app: &App) -> String {
     let unsaved = if app.script.buffer.is_saved() { "" } else { " (unsaved)" };
+    let plays = if app.snapshot.program.is_some() {
+        "the last good text plays on"
+    } else {
+        "nothing plays yet"
+    };
     let errors = match app.script.errors() {
         0 => String::new(),
-        1 => ": 1 error, the last good text plays on".into(),
-        n => format!(": {n} errors, the last good text plays on"),
+        1 => format!(": 1 error, {plays}"),
+        n => format!(": {n} errors, {plays}"),
     };
     let (line, column) = app.script.buffer.cursor();
     format!("Script  {}{unsaved}{errors}  {}:{}", app.name, line + 1, column + 1)
