@@ -138,9 +138,18 @@ impl Checker {
             return (ExprKind::PondVar(var.name), var.ty.clone());
         }
         let mut candidates = self.names.of(|s| {
-            matches!(s, Symbol::Knob(_) | Symbol::Kind(_) | Symbol::Spawner(_) | Symbol::Watch)
+            matches!(
+                s,
+                Symbol::Knob(_)
+                    | Symbol::Kind(_)
+                    | Symbol::Spawner(_)
+                    | Symbol::Spots(_)
+                    | Symbol::Watch
+            )
         });
         candidates.extend(scope.names());
+        let mounts = &self.program.kinds[scope.owner.index()].mounts;
+        candidates.extend(mounts.iter().map(|mount| mount.name.clone()));
         candidates.extend(self.field_names(&[scope.owner]));
         candidates.extend(scope.candidates.iter().flat_map(|kinds| self.field_names(kinds)));
         self.unknown_name(span, name, "value", candidates.iter().map(String::as_str));
@@ -346,8 +355,15 @@ impl Checker {
 
     fn spot_expr(&mut self, base: &Node, number: &Token) -> (ExprKind, Ty) {
         let span = self.span(base);
-        let group = base.name().and_then(|t| self.names.get(t.text()).map(|s| (t, s)));
+        let name = base.name();
+        let group = name.as_ref().and_then(|t| self.names.get(t.text()).map(|s| (t, s)));
         let Some((token, Symbol::Spots(id))) = group else {
+            if let (Some(token), None) = (&name, &group) {
+                let groups = self.names.of(|symbol| matches!(symbol, Symbol::Spots(_)));
+                let groups = groups.iter().map(String::as_str);
+                self.unknown_name(span, token.text(), "spot group", groups);
+                return unknown();
+            }
             self.error(Code::WrongSort, span, "only a spot group has numbered places");
             return unknown();
         };

@@ -182,10 +182,19 @@ impl Checker {
     ) -> Option<(ExprKind, Ty)> {
         let base = (arg.kind() == S::FieldExpr).then(|| arg.expr()).flatten()?;
         let name = (base.kind() == S::NameExpr).then(|| base.name()).flatten()?;
-        let is_kinds = matches!(
-            self.names.get(name.text()),
-            Some(super::names::Symbol::Kind(_) | super::names::Symbol::Tag(_))
-        );
+        let symbol = self.names.get(name.text());
+        if symbol.is_none() && scope.find(name.text()).is_none() {
+            use super::names::Symbol;
+            let kinds = self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Tag(_)));
+            if near_miss(name.text(), kinds.iter().map(String::as_str)).is_some() {
+                let span = self.shifted(name.text_range().into());
+                let kinds = kinds.iter().map(String::as_str);
+                self.unknown_name(span, name.text(), "kind or tag", kinds);
+                return Some(unknown());
+            }
+        }
+        let is_kinds =
+            matches!(symbol, Some(super::names::Symbol::Kind(_) | super::names::Symbol::Tag(_)));
         if !is_kinds || scope.find(name.text()).is_some() {
             return None;
         }
@@ -242,6 +251,14 @@ impl Checker {
             if let Some(found) = what.and_then(|what| self.aggregate(what, arg, scope)) {
                 return found;
             }
+        }
+        if let what @ ("sum" | "mean") = token.text() {
+            let span = self.shifted(token.text_range().into());
+            let message = format!("`{what}` is of a field of kinds");
+            let diagnostic = Diagnostic::new(Code::WrongSort, span, message)
+                .with_help(format!("write `{what}(KIND.FIELD)`, such as `{what}(midge.health)`"));
+            self.report(diagnostic);
+            return unknown();
         }
         let Some((_, function, wanted)) = FUNCTIONS.iter().find(|(n, _, _)| *n == token.text())
         else {
