@@ -242,6 +242,19 @@ fn a_drawing_needs_an_ending() {
 }
 
 #[rstest]
+fn a_pond_alone_is_opened() {
+    let (_folder, path) = folder_with("a.pond", "pond \"A\" { arena 9 x 9 }\n");
+    let said = |args: &[&str]| {
+        let done = tickpond().args(args).assert().failure();
+        String::from_utf8_lossy(&done.get_output().stderr).into_owned()
+    };
+    // There is no terminal here, and both say so.
+    assert_eq!(said(&[&path]), said(&["open", &path]));
+    assert!(said(&[&path]).contains("needs a terminal"));
+    assert!(said(&["a.txt"]).contains("subcommand"));
+}
+
+#[rstest]
 fn without_a_terminal_the_workbench_says_so() {
     tickpond().arg("demo").assert().code(2).stderr(contains("needs a terminal"));
     tickpond().args(["demo", "nowhere"]).assert().code(2).stderr(contains("there is dusk"));

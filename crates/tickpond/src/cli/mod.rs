@@ -12,7 +12,9 @@ mod options;
 mod run;
 mod test;
 
+use std::ffi::OsString;
 use std::io::{IsTerminal, Write};
+use std::path::Path;
 use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
@@ -21,7 +23,12 @@ use crate::failure::Failure;
 
 /// Script how entities come to be, act and end; play; see which line did it
 #[derive(Parser)]
-#[command(name = "tickpond", version, max_term_width = 100)]
+#[command(
+    name = "tickpond",
+    version,
+    max_term_width = 100,
+    after_help = "A pond's file alone opens it: `tickpond FILE.pond`. Alone, `tickpond` lists the ponds opened last."
+)]
 struct Cli {
     #[command(subcommand)]
     command: Option<Command>,
@@ -56,7 +63,7 @@ enum Command {
 
 /// Runs the program.
 pub fn main() -> ExitCode {
-    let cli = Cli::parse();
+    let cli = Cli::parse_from(with_command(std::env::args_os().collect()));
     let done = match cli.command {
         None => open::start(),
         Some(Command::Demo(args)) => open::demo(&args),
@@ -83,6 +90,15 @@ pub fn main() -> ExitCode {
             ExitCode::from(failure.code as u8)
         }
     }
+}
+
+/// A pond's file alone is meant to be opened.
+fn with_command(mut words: Vec<OsString>) -> Vec<OsString> {
+    let is_pond = |word: &OsString| Path::new(word).extension().is_some_and(|end| end == "pond");
+    if words.get(1).is_some_and(is_pond) {
+        words.insert(1, "open".into());
+    }
+    words
 }
 
 /// Prints a result. A closed pipe is a normal end.
