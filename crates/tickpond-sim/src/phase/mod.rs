@@ -21,6 +21,7 @@ mod sweep;
 mod think;
 mod touch;
 mod view;
+mod writes;
 
 pub(crate) use contact::TouchScratch;
 pub(crate) use mail::Boxes;

@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{Arena, Body, Edge, Kind, Role};
 
-use super::close::turn;
+use super::writes::turn;
 use crate::angle;
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Stopped};

@@ -9,6 +9,7 @@
 mod act;
 mod ask;
 mod chosen;
+mod draws;
 mod outbox;
 mod overlay;
 mod query;
