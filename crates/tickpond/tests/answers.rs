@@ -55,6 +55,7 @@ fn a_number_changed_in_mid_play_is_compared_with_what_would_have_been() {
     // The chart tells which line did what happened at its cursor.
     demo.press(&["2", "/"]).wait_for("Show (ended");
     demo.type_text("ended midge").press(&["Enter"]).wait_for("shows: ended midge");
+    demo.wait("nothing but ends", |s| !s.contains("births  born"));
     demo.press(&["Up", "Enter", "4"]);
     let screen = demo.wait("the end", |s| s.contains(" midge by edge line "));
     assert!(screen.contains("since the run before: midge"), "{screen}");
@@ -70,6 +71,7 @@ fn why_did_it_vanish() {
     // Only ends of drops, the last of them chosen.
     demo.press(&["2", "/"]).wait_for("Show (ended");
     demo.type_text("ended drop").press(&["Enter"]).wait_for("shows: ended drop");
+    demo.wait("nothing but ends", |s| !s.contains("births  born"));
     demo.press(&["Up", "Enter"]);
     let screen = demo.wait_for("ended by line");
     assert!(screen.contains("drop#"), "{screen}");
