@@ -7,11 +7,25 @@
 /// so the bits are the same on every machine, and a block of angles is worked out side by side.
 #[inline(always)]
 pub fn sin_cos(degrees: f64) -> (f64, f64) {
-    // 2^52 and a half: adding and taking it away again rounds to the nearest whole number.
+    near_sin_cos(if is_near(degrees) { degrees } else { degrees % 360.0 })
+}
+
+/// Whether an angle needs no remainder before [`near_sin_cos`].
+#[inline(always)]
+pub(crate) fn is_near(degrees: f64) -> bool {
+    degrees.abs() < 1.0e9
+}
+
+/// [`sin_cos`] of an angle that [`is_near`]: without a remainder, so that loops over many are worked out
+/// side by side.
+#[inline(always)]
+pub(crate) fn near_sin_cos(degrees: f64) -> (f64, f64) {
+    // 2^52 and a half: adding and taking it away again rounds to the nearest whole number, whose
+    // lowest bits are those of the sum.
     const ROUND: f64 = 6_755_399_441_055_744.0;
-    let turned = if degrees.abs() < 1.0e9 { degrees } else { degrees % 360.0 };
-    let quarter = (turned * (1.0 / 90.0) + ROUND) - ROUND;
-    let x = (turned - quarter * 90.0) * (std::f64::consts::PI / 180.0);
+    let rounded = degrees * (1.0 / 90.0) + ROUND;
+    let quarter = rounded - ROUND;
+    let x = (degrees - quarter * 90.0) * (std::f64::consts::PI / 180.0);
     let z = x * x;
     let sin_tail = 8.333_333_333_322_49e-3
         + z * (-1.984_126_982_985_795e-4
@@ -25,7 +39,7 @@ pub fn sin_cos(degrees: f64) -> (f64, f64) {
                     + z * (-2.755_731_435_139_066_3e-7
                         + z * (2.087_572_321_298_175e-9 - z * 1.135_964_755_778_819_5e-11)))));
     let cos = 1.0 - (0.5 * z - z * cos_tail);
-    let nth = quarter as i64;
+    let nth = rounded.to_bits();
     let (s, c) = if nth & 1 == 0 { (sin, cos) } else { (cos, -sin) };
     if nth & 2 == 0 { (s, c) } else { (-s, -c) }
 }
@@ -58,10 +72,30 @@ pub fn normal(degrees: f64) -> f64 {
     if turned >= 360.0 { 0.0 } else { turned + 0.0 }
 }
 
+/// Whether [`near_normal`] is enough for an angle.
+#[inline(always)]
+pub(crate) fn is_nearly_normal(degrees: f64) -> bool {
+    (-360.0..720.0).contains(&degrees)
+}
+
+/// [`normal`] of an angle that [`is_nearly_normal`]: without a remainder or a branch, so that loops over
+/// many are worked out side by side.
+#[inline(always)]
+pub(crate) fn near_normal(degrees: f64) -> f64 {
+    let up = if degrees < 0.0 { degrees + 360.0 } else { degrees + 0.0 };
+    // A tiny negative angle plus 360 rounds to 360 itself.
+    if up >= 360.0 { up - 360.0 } else { up }
+}
+
 /// A vector turned by an angle in degrees.
 #[inline(always)]
 pub fn turned(x: f64, y: f64, degrees: f64) -> (f64, f64) {
-    let (sin, cos) = sin_cos(degrees);
+    turned_by(x, y, sin_cos(degrees))
+}
+
+/// A vector turned by the angle of this sine and cosine.
+#[inline(always)]
+pub(crate) fn turned_by(x: f64, y: f64, (sin, cos): (f64, f64)) -> (f64, f64) {
     (x * cos - y * sin, x * sin + y * cos)
 }
 
@@ -91,6 +125,23 @@ mod tests {
             assert!((cos - libm::cos(rad)).abs() < 2e-15, "{degrees}");
         }
         assert!(sin_cos(1.0e300).0.abs() <= 1.0);
+    }
+
+    #[rstest]
+    fn the_short_ways_give_the_same_bits() {
+        let mut degrees = -360.0;
+        while degrees < 720.0 {
+            assert!(is_nearly_normal(degrees));
+            assert_eq!(near_normal(degrees).to_bits(), normal(degrees).to_bits(), "{degrees}");
+            degrees += 0.618;
+        }
+        for edge in [-360.0, -0.0, 0.0, -1e-300, -1e-14, 359.999_999_999_999_97, 360.0, 719.9] {
+            assert_eq!(near_normal(edge).to_bits(), normal(edge).to_bits(), "{edge}");
+        }
+        assert!(
+            !is_nearly_normal(720.0) && !is_nearly_normal(-360.1) && !is_nearly_normal(f64::NAN)
+        );
+        assert!(is_near(-9.9e8) && !is_near(1e9) && !is_near(f64::NAN));
     }
 
     #[rstest]

@@ -57,7 +57,7 @@ impl Asked {
     pub(crate) fn of(out: &Outbox) -> Asked {
         Asked {
             writes: out.taken + out.writes.iter().map(|w| w.asked).sum::<usize>(),
-            births: out.births.len(),
+            births: out.births.iter().map(|birth| birth.count as usize).sum(),
             damage: out.health.len(),
             ends: out.ends.len(),
             letters: out.letters.len(),

@@ -11,11 +11,22 @@ use tickpond_lang::program::{Event, KindId, VarName};
 use super::op::{Code, Op, Slot, Word};
 use super::{Compiled, HandlerCode};
 
+/// What a handler can write and others could see.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+enum Field {
+    Var(VarName),
+    Pos,
+    Vel,
+    Heading,
+    Spin,
+}
+
 impl Compiled {
-    /// Finds the handlers of the think and the mail phase that write variables nobody else reads or
-    /// writes in it.
+    /// Finds the handlers of the think and the mail phase that write what nobody else reads or writes
+    /// in it.
     pub(super) fn note_alone(&mut self) {
         let shared = self.read_from_outside();
+        let plain = self.thinks_plainly();
         for kind in 0..self.kinds.len() {
             for at in 0..self.kinds[kind].handlers.len() {
                 let handlers = &self.kinds[kind].handlers;
@@ -28,19 +39,25 @@ impl Compiled {
                     if hears { self::hears(other) } else { thinks(other) }
                 };
                 let others = (0..handlers.len()).filter(|other| *other != at).filter(beside);
-                let mut taken: HashSet<VarName> = shared.clone();
+                let mut taken: HashSet<Field> = shared.clone();
                 for other in others {
                     let other = &handlers[other];
-                    taken.extend(own_reads(&other.code).chain(own_writes(&other.code).flatten()));
+                    taken.extend(own_reads(&other.code).chain(own_writes(&other.code)));
                     taken.extend(other.period.iter().flat_map(own_reads));
                 }
                 let handler = &handlers[at];
-                let writes: Vec<Option<VarName>> = own_writes(&handler.code).collect();
+                let writes: Vec<Field> = own_writes(&handler.code).collect();
+                // Where others are, and whither they go, is asked for in many ways.
+                let hidden = |field: &Field| match field {
+                    Field::Var(_) => true,
+                    Field::Pos | Field::Vel | Field::Heading => plain && !hears,
+                    Field::Spin => false,
+                };
                 let alone = KindId(kind as u32) != tickpond_lang::program::POND
                     && (hears || matches!(handler.event, Event::EveryTick))
                     && !handler.waits
                     && !writes.is_empty()
-                    && writes.iter().all(|var| var.is_some_and(|var| !taken.contains(&var)));
+                    && writes.iter().all(|field| hidden(field) && !taken.contains(field));
                 self.kinds[kind].handlers[at].alone = alone;
             }
         }
@@ -48,7 +65,7 @@ impl Compiled {
 
     /// The variables that are read of other entities somewhere in the program: in questions about many,
     /// of one that is known, of the pond.
-    fn read_from_outside(&self) -> HashSet<VarName> {
+    fn read_from_outside(&self) -> HashSet<Field> {
         let mut shared = HashSet::new();
         for query in &self.queries {
             let condition = query.condition.as_ref().map(|(code, _)| code);
@@ -63,6 +80,13 @@ impl Compiled {
             }
         }
         shared
+    }
+
+    /// Whether no handler of the think phase asks for anything but what is its own.
+    fn thinks_plainly(&self) -> bool {
+        let handlers = self.kinds.iter().flat_map(|kind| &kind.handlers).filter(|h| thinks(h));
+        let mut codes = handlers.flat_map(|h| std::iter::once(&h.code).chain(&h.period));
+        codes.all(|code| code.ops.iter().all(is_plain))
     }
 }
 
@@ -79,29 +103,75 @@ fn hears(handler: &HandlerCode) -> bool {
     matches!(handler.event, Event::Message { .. })
 }
 
-fn own_reads(code: &Code) -> impl Iterator<Item = VarName> + '_ {
-    code.ops.iter().filter_map(|op| match op {
-        Op::Own(_, Word::Var(name, _)) | Op::Cached(_, Word::Var(name, _)) => Some(*name),
-        _ => None,
-    })
+/// Whether an instruction reads and writes nothing but registers, the entity's own fields and what no
+/// handler can write.
+fn is_plain(op: &Op) -> bool {
+    matches!(
+        op,
+        Op::Const(..)
+            | Op::Knob(..)
+            | Op::Copy(..)
+            | Op::Own(..)
+            | Op::Cached(..)
+            | Op::Unary(..)
+            | Op::Binary(..)
+            | Op::Direction(..)
+            | Op::UnitVector(..)
+            | Op::Swing { .. }
+            | Op::Offset { .. }
+            | Op::Random { .. }
+            | Op::TurnToward { .. }
+            | Op::Pointer(..)
+            | Op::Stmt(_)
+            | Op::Set(..)
+            | Op::Add(..)
+            | Op::Jump(_)
+            | Op::JumpIfNot(..)
+            | Op::Again(_)
+            | Op::Done
+    )
 }
 
-fn foreign_reads(code: &Code) -> impl Iterator<Item = VarName> + '_ {
+fn own_reads(code: &Code) -> impl Iterator<Item = Field> + '_ {
     code.ops.iter().filter_map(|op| match op {
-        Op::Of(_, _, Word::Var(name, _)) | Op::PondVar(_, name, _) => Some(*name),
-        _ => None,
-    })
-}
-
-/// The variables a piece of code writes; `None` for another field.
-fn own_writes(code: &Code) -> impl Iterator<Item = Option<VarName>> + '_ {
-    code.ops.iter().filter_map(|op| match op {
-        Op::Set(Slot::Var { name, .. }, _) | Op::Add(Slot::Var { name, .. }, _) => {
-            Some(Some(*name))
+        Op::Own(_, Word::Var(name, _)) | Op::Cached(_, Word::Var(name, _)) => {
+            Some(Field::Var(*name))
         }
-        Op::Set(..) | Op::Add(..) => Some(None),
+        Op::Own(_, word) | Op::Cached(_, word) => match word {
+            Word::X | Word::Y => Some(Field::Pos),
+            Word::Vx | Word::Vy | Word::Speed => Some(Field::Vel),
+            Word::Heading => Some(Field::Heading),
+            Word::Spin => Some(Field::Spin),
+            _ => None,
+        },
+        // The direction to where one already stands is one's own.
+        Op::Direction(..) => Some(Field::Heading),
         _ => None,
     })
+}
+
+fn foreign_reads(code: &Code) -> impl Iterator<Item = Field> + '_ {
+    code.ops.iter().filter_map(|op| match op {
+        Op::Of(_, _, Word::Var(name, _)) | Op::PondVar(_, name, _) => Some(Field::Var(*name)),
+        _ => None,
+    })
+}
+
+/// The fields a piece of code writes.
+fn own_writes(code: &Code) -> impl Iterator<Item = Field> + '_ {
+    let written = code.ops.iter().map(|op| match op {
+        Op::Set(slot, _) | Op::Add(slot, _) => match slot {
+            Slot::Var { name, .. } => [Some(Field::Var(*name)), None],
+            Slot::Pos => [Some(Field::Pos), None],
+            // The speed is laid along the heading.
+            Slot::Vel | Slot::Speed => [Some(Field::Vel), Some(Field::Heading)],
+            // Turning swings the velocity along.
+            Slot::Heading => [Some(Field::Heading), Some(Field::Vel)],
+            Slot::Spin => [Some(Field::Spin), None],
+        },
+        _ => [None, None],
+    });
+    written.flatten().flatten()
 }
 
 #[cfg(test)]
@@ -111,7 +181,21 @@ mod tests {
 
     #[rstest]
     #[case::to_itself("every tick { a += 1 }", true)]
-    #[case::with_a_field_of_all("every tick { a += 1; turn by 1 deg }", false)]
+    #[case::with_its_heading("every tick { a += 1; turn by 1 deg }", true)]
+    #[case::with_its_spin("every tick { a += 1; spin = 1 deg/s }", false)]
+    #[case::where_another_turns("every tick { turn by 1 deg } when a > 5 { turn by 2 deg }", false)]
+    #[case::where_another_goes_its_way(
+        "every tick { turn by 1 deg } when vel.x > 2 u/s { b = 1 }",
+        false
+    )]
+    #[case::where_somebody_asks(
+        "every tick { turn by 1 deg } when a > count(midge) { b = 1 }",
+        false
+    )]
+    #[case::where_somebody_is_born(
+        "every tick { turn by 1 deg } when a > 1 { spawn midge }",
+        false
+    )]
     #[case::read_by_another("every tick { a += 1 } when a > 5 { b = 1 }", false)]
     #[case::written_by_another("every tick { a += 1 } when b > 5 { a = 1 }", false)]
     #[case::beside_another("every tick { a += 1 } when b > 5 { b = 0 }", true)]

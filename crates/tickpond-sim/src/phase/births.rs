@@ -11,8 +11,8 @@ use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
 use crate::space;
 use crate::state::{
-    Attachment, BY_HAND, BirthExtras, BirthRequest, EntityId, FilterRequest, Key, PlaceRequest,
-    State,
+    Attachment, BY_HAND, Birth, BirthExtras, BirthRequest, EntityId, FilterRequest, Key,
+    PlaceRequest, State,
 };
 use crate::vm::{self, Origin, World};
 
@@ -36,10 +36,10 @@ impl Engine {
         let (due, order) = take_due(state);
         if let Some(first) = order.first() {
             let site = line_of(&due[*first as usize]);
-            for at in &order {
-                self.refuse(state, &due[*at as usize], Guard::BirthRounds, events);
+            for birth in order.iter().flat_map(|at| due[*at as usize].each()) {
+                self.refuse(state, birth.request, Guard::BirthRounds, events);
             }
-            let (tick, times) = (state.tick, due.len() as u64);
+            let (tick, times) = (state.tick, due.iter().map(|b| u64::from(b.count)).sum());
             state.stopped = Some(Stopped { guard: Guard::BirthRounds, tick, site, times });
         }
     }
@@ -82,6 +82,8 @@ impl Engine {
 
     /// Gives the placed their place in the roll and their luck: by kind and number.
     fn sort_placed(&mut self, state: &State) {
+        let births = std::mem::take(&mut self.out.births);
+        self.out.births = births.into_iter().flat_map(BirthRequest::singly).collect();
         let kinds = &self.compiled.program.kinds;
         let name = |b: &BirthRequest| kinds[b.kind.index()].name.clone();
         let place = |b: &BirthRequest| match b.place {
@@ -111,48 +113,56 @@ impl Engine {
     ) -> Vec<(KindId, u32)> {
         let limits = self.compiled.program.limits;
         let mut born: Vec<(KindId, u32)> = Vec::with_capacity(due.len());
-        let mut requests: Vec<u32> = Vec::with_capacity(due.len());
+        // Which of the born are of which request.
+        let mut requests: Vec<(u32, usize)> = Vec::with_capacity(due.len());
         let mut live = state.live();
         let mut full = Guard::Entities;
         for at in order {
-            let birth = &due[*at as usize];
-            if live >= limits.entities {
-                self.refuse(state, birth, Guard::Entities, events);
-                full = Guard::Entities;
-                continue;
+            let first = born.len();
+            for birth in due[*at as usize].each() {
+                if live >= limits.entities {
+                    self.refuse(state, birth.request, Guard::Entities, events);
+                    full = Guard::Entities;
+                    continue;
+                }
+                if self.born_now >= limits.births {
+                    self.refuse(state, birth.request, Guard::Births, events);
+                    full = Guard::Births;
+                    continue;
+                }
+                let Some(place) = self.resolve(state, birth) else {
+                    self.no_place(state, birth.request, events);
+                    continue;
+                };
+                live += 1;
+                self.born_now += 1;
+                let row = self.place_one(state, birth, place, events);
+                born.push((birth.request.kind, row));
             }
-            if self.born_now >= limits.births {
-                self.refuse(state, birth, Guard::Births, events);
-                full = Guard::Births;
-                continue;
-            }
-            let Some(place) = self.resolve(state, birth) else {
-                self.no_place(state, birth, events);
-                continue;
-            };
-            live += 1;
-            self.born_now += 1;
-            let row = self.place_one(state, birth, place, events);
-            born.push((birth.kind, row));
-            requests.push(*at);
+            requests.push((*at, born.len() - first));
         }
         self.note_refusals(state, full);
-        for kind in 0..self.compiled.kinds.len() {
-            let kind = KindId(kind as u32);
+        let mut kinds: Vec<KindId> = due.iter().map(|birth| birth.kind).collect();
+        kinds.sort_unstable();
+        kinds.dedup();
+        for kind in kinds {
             let rows: Vec<u32> = born.iter().filter(|b| b.0 == kind).map(|b| b.1).collect();
             if !rows.is_empty() {
                 self.first_values(state, kind, &rows);
             }
         }
-        for (at, (kind, row)) in requests.iter().zip(&born) {
-            let birth = &due[*at as usize];
-            let columns = &mut state.kinds[kind.index()];
-            let row = *row as usize;
-            for (word, value) in &birth.vars {
-                columns.vars[*word as usize][row] = *value;
-            }
-            if let Some(health) = birth.health {
-                columns.health.set(row, health);
+        let mut rows = born.iter();
+        for (at, count) in requests {
+            let birth = &due[at as usize];
+            for (kind, row) in rows.by_ref().take(count) {
+                let columns = &mut state.kinds[kind.index()];
+                let row = *row as usize;
+                for (word, value) in &birth.vars {
+                    columns.vars[*word as usize][row] = *value;
+                }
+                if let Some(health) = birth.health {
+                    columns.health.set(row, health);
+                }
             }
         }
         born
@@ -182,10 +192,11 @@ impl Engine {
     fn place_one(
         &mut self,
         state: &mut State,
-        birth: &BirthRequest,
+        one: Birth<'_>,
         (x, y, place_facing): Found,
         events: &mut Vec<Event>,
     ) -> u32 {
+        let birth = one.request;
         let maker_heading = match state.find(birth.maker.id) {
             Some((kind, row)) if birth.maker_heading.is_some() => {
                 Some(state.kinds[kind.index()].heading[row])
@@ -197,7 +208,7 @@ impl Engine {
             angle::direction(dx, dy)
         });
         let facing = birth.facing.or(toward).or(place_facing).or(maker_heading).unwrap_or(0.0);
-        let heading = angle::normal(facing + birth.turn);
+        let heading = angle::normal(facing + one.turn);
         let (sin, cos) = angle::sin_cos(heading);
         let (vx, vy) = match (birth.vel, birth.speed) {
             (Some(vel), _) => vel,
@@ -211,7 +222,7 @@ impl Engine {
             ),
             None => (vx, vy),
         };
-        let id = state.add_row(birth.kind, birth.luck, birth.maker.id);
+        let id = state.add_row(birth.kind, one.luck, birth.maker.id);
         let columns = &mut state.kinds[birth.kind.index()];
         let row = columns.len() - 1;
         columns.batch.set(row, birth.batch);
@@ -272,10 +283,11 @@ impl Engine {
     }
 
     /// Where a birth takes place; `None` if no choice meets its conditions.
-    fn resolve(&self, state: &State, birth: &BirthRequest) -> Option<Found> {
+    fn resolve(&self, state: &State, one: Birth<'_>) -> Option<Found> {
+        let birth = one.request;
         let filters: &[FilterRequest] = birth.extras.as_ref().map_or(&[], |e| &e.filters);
-        let first = self.place_at(state, birth, 0);
-        if filters.is_empty() || self.meets(state, birth, filters, first) {
+        let first = self.place_at(state, one, 0);
+        if filters.is_empty() || self.meets(state, one, filters, first) {
             return Some(first);
         }
         if let PlaceRequest::AnySpot(group) = birth.place {
@@ -284,9 +296,9 @@ impl Engine {
             let fit: Vec<Found> = spots
                 .iter()
                 .map(|spot| (spot.at.0, spot.at.1, spot.facing))
-                .filter(|found| self.meets(state, birth, filters, *found))
+                .filter(|found| self.meets(state, one, filters, *found))
                 .collect();
-            let draw = luck::unit(luck::hash(&[birth.luck, 1]));
+            let draw = luck::unit(luck::hash(&[one.luck, 1]));
             let at = (draw * fit.len() as f64) as usize;
             return fit.get(at.min(fit.len().saturating_sub(1))).copied();
         }
@@ -294,18 +306,19 @@ impl Engine {
             return None;
         }
         (1..MOST_TRIES)
-            .map(|nth| self.place_at(state, birth, nth))
-            .find(|found| self.meets(state, birth, filters, *found))
+            .map(|nth| self.place_at(state, one, nth))
+            .find(|found| self.meets(state, one, filters, *found))
     }
 
     /// Whether a body in this place meets all conditions.
     fn meets(
         &self,
         state: &State,
-        birth: &BirthRequest,
+        one: Birth<'_>,
         filters: &[FilterRequest],
         (x, y, facing): Found,
     ) -> bool {
+        let birth = one.request;
         let program = &self.compiled.program;
         let body = &program.kinds[birth.kind.index()].body;
         let reach = body.reach();
@@ -327,7 +340,7 @@ impl Engine {
             }),
             FilterRequest::ClearOfSolid => {
                 let heading = birth.facing.or(facing).or(birth.maker_heading).unwrap_or(0.0);
-                let shape = Shape::of(body, heading + birth.turn);
+                let shape = Shape::of(body, heading + one.turn);
                 state.kinds.iter().zip(&program.kinds).all(|(columns, kind)| {
                     !kind.matter.solid
                         || (0..columns.len()).filter(|row| columns.is_active(*row)).all(|row| {
@@ -341,10 +354,11 @@ impl Engine {
     }
 
     /// The place of a birth, and the facing of that place if it has one; `nth` counts the tries.
-    fn place_at(&self, state: &State, birth: &BirthRequest, nth: u64) -> Found {
+    fn place_at(&self, state: &State, one: Birth<'_>, nth: u64) -> Found {
+        let birth = one.request;
         let program = &self.compiled.program;
         let arena = &program.arena;
-        let draw = |at: u64| luck::unit(luck::hash(&[birth.luck, at + nth * 2]));
+        let draw = |at: u64| luck::unit(luck::hash(&[one.luck, at + nth * 2]));
         let spot = |group: usize, at: usize| {
             let spot = program.spots[group].spots[at];
             (spot.at.0, spot.at.1, spot.facing)
@@ -451,8 +465,7 @@ impl Engine {
     }
 }
 
-/// Takes out what is due, in the order of the roll.
-/// The births that are due, in the order they take place. Requests are large: they stay where they are,
+/// Takes out the births that are due, in the order they take place. Requests are large: they stay where they are,
 /// and the order is a list of their places.
 fn take_due(state: &mut State) -> (Vec<BirthRequest>, Vec<u32>) {
     let tick = state.tick;

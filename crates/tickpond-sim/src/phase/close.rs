@@ -143,15 +143,15 @@ impl Engine {
             births.sort_by_cached_key(|birth| (birth.key, birth.index));
         }
         for birth in &mut births {
-            let nth = self.birth_counts.entry((birth.luck, birth.kind.0)).or_insert(0);
+            let asked = self.birth_counts.entry((birth.luck, birth.kind.0)).or_insert(0);
             let name = self.compiled.kinds[birth.kind.index()].name_hash;
-            let base = birth.luck;
-            birth.luck = luck::fold(luck::fold(base, name), *nth);
-            *nth += 1;
+            birth.luck = luck::fold(birth.luck, name);
+            birth.before = *asked;
+            *asked += u64::from(birth.count);
             if birth.wave != 0 {
-                state.waves.entry(birth.wave).or_default().unborn += 1;
+                state.waves.entry(birth.wave).or_default().unborn += birth.count;
             }
-            self.count_made(state, birth.maker.kind, birth.maker.id, 1);
+            self.count_made(state, birth.maker.kind, birth.maker.id, birth.count as i32);
         }
         state.births.append(&mut births);
     }
@@ -171,8 +171,8 @@ impl Engine {
         let tick = state.tick;
         let columns = &mut state.kinds[kind.index()];
         if change > 0 {
-            columns.made_open[row] += 1;
-            columns.made_in_all[row] += 1;
+            columns.made_open[row] += change as u32;
+            columns.made_in_all[row] += change as u32;
         } else {
             let open = columns.made_open[row].saturating_sub(1);
             columns.made_open.set(row, open);

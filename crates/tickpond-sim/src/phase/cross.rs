@@ -105,22 +105,33 @@ impl Bounds {
         (x < self.low.0) | (x > self.high.0) | (y < self.low.1) | (y > self.high.1)
     }
 
-    /// Whether any of these is outside and was not before, or the other way about.
-    fn anything_new(self, xs: &[f64], ys: &[f64], old: Option<&[u64]>, bit: u8) -> bool {
+    /// Those of a stretch that are outside and were not before, or the other way about: a bit for each,
+    /// and which of them are outside.
+    fn changes(self, xs: &[f64], ys: &[f64], old: Option<&[u64]>, bit: u8) -> (Bits, Bits) {
         wide(
             #[inline(always)]
             move || {
-                let places = xs.iter().zip(ys);
-                match old {
-                    None => places.fold(false, |any, (x, y)| any | self.outside(*x, *y)),
-                    Some(old) => places.zip(old).fold(false, |any, ((x, y), old)| {
-                        any | (self.outside(*x, *y) != (old >> bit & 1 == 1))
-                    }),
+                let (mut outside, mut was) = ([0; STRETCH / 64], [0; STRETCH / 64]);
+                for ((outside, xs), ys) in outside.iter_mut().zip(xs.chunks(64)).zip(ys.chunks(64))
+                {
+                    for (at, (x, y)) in xs.iter().zip(ys).enumerate() {
+                        *outside |= u64::from(self.outside(*x, *y)) << at;
+                    }
                 }
+                for (was, old) in was.iter_mut().zip(old.into_iter().flat_map(|old| old.chunks(64)))
+                {
+                    for (at, old) in old.iter().enumerate() {
+                        *was |= (old >> bit & 1) << at;
+                    }
+                }
+                (std::array::from_fn(|at| outside[at] ^ was[at]), outside)
             },
         )
     }
 }
+
+/// A bit for each row of a stretch.
+type Bits = [u64; STRETCH / 64];
 
 /// The rows that are outside an open edge now and were not before. The cost of the many that stay
 /// inside is that of comparing two numbers each.
@@ -143,19 +154,18 @@ fn left_arena(arena: &Arena, reach: f64, columns: &mut Columns, bit: u8) -> Vec<
         let rows = first..columns.len().min(first + STRETCH);
         let (xs, ys) = (&columns.x[rows.clone()], &columns.y[rows.clone()]);
         let old = columns.bits.stored().map(|bits| &bits[rows.clone()]);
-        if !bounds.anything_new(xs, ys, old, bit) {
-            continue;
-        }
-        for row in rows {
-            if !columns.is_active(row) {
-                continue;
-            }
-            let is_so = bounds.outside(columns.x[row], columns.y[row]);
-            let old = columns.bits[row];
-            let was_so = old >> bit & 1 == 1;
-            if is_so != was_so {
+        let (changed, outside) = bounds.changes(xs, ys, old, bit);
+        for (word, mut changed) in changed.into_iter().enumerate() {
+            while changed != 0 {
+                let at = changed.trailing_zeros();
+                changed &= changed - 1;
+                let row = first + word * 64 + at as usize;
+                if !columns.is_active(row) {
+                    continue;
+                }
+                let old = columns.bits[row];
                 columns.bits.set(row, old ^ 1 << bit);
-                if is_so {
+                if outside[word] >> at & 1 == 1 {
                     left.push(row as u32);
                 }
             }

@@ -181,21 +181,35 @@ fn winners<'a>(
     requests: &'a [EndRequest],
     events: &mut Vec<Event>,
 ) -> Vec<Winner<'a>> {
-    let mut order: Vec<&EndRequest> = requests.iter().collect();
-    order.sort_by_key(|a| (a.target, a.phase, a.cause, a.key));
-    let mut winners: Vec<Winner<'a>> = Vec::with_capacity(order.len());
-    for group in order.chunk_by(|a, b| a.target == b.target) {
-        let Some((kind, row)) = state.find(group[0].target) else {
-            for request in group {
-                let mut event = Event::new(state.tick, Phase::Ends, What::Stale, request.by);
-                event.words = Some("end".into());
-                event.site = Some(request.site);
-                events.push(event);
+    let mut order: Vec<(u64, u32, u32)> = Vec::with_capacity(requests.len());
+    let mut stale: Vec<&EndRequest> = Vec::new();
+    for (at, request) in requests.iter().enumerate() {
+        match state.find(request.target) {
+            Some((kind, row)) => {
+                let rank = (request.phase as u32) << 8 | request.cause as u32;
+                order.push((state.kinds[kind.index()].serial[row], rank, at as u32));
             }
-            continue;
-        };
-        winners.push((group[0], kind, row));
-        for other in group[1..].iter().filter(|r| r.site != group[0].site) {
+            None => stale.push(request),
+        }
+    }
+    stale.sort_by_key(|request| (request.target, request.phase, request.cause, request.key));
+    for request in stale {
+        let mut event = Event::new(state.tick, Phase::Ends, What::Stale, request.by);
+        event.words = Some("end".into());
+        event.site = Some(request.site);
+        events.push(event);
+    }
+    order.sort_unstable();
+    let of = |at: &(u64, u32, u32)| &requests[at.2 as usize];
+    let mut winners: Vec<Winner<'a>> = Vec::with_capacity(order.len());
+    for group in order.chunk_by_mut(|a, b| a.0 == b.0) {
+        if group.len() > 1 {
+            group.sort_by_key(|at| (at.1, of(at).key));
+        }
+        let first = of(&group[0]);
+        let Some((kind, row)) = state.find(first.target) else { continue };
+        winners.push((first, kind, row));
+        for other in group[1..].iter().map(of).filter(|r| r.site != first.site) {
             let mut event =
                 Event::new(state.tick, Phase::Ends, What::Outvoted, state.who_at(kind, row));
             event.other = Some(other.by);
@@ -205,7 +219,6 @@ fn winners<'a>(
             events.push(event);
         }
     }
-    winners.sort_by_key(|(_, kind, row)| state.kinds[kind.index()].serial[*row]);
     winners
 }
 

@@ -34,8 +34,8 @@ impl Engine {
                 columns.old_x.note(&columns.x);
                 columns.old_y.note(&columns.y);
             }
-            let fine = advance(columns, step, kind.drifts);
-            edges(columns, &program.arena, &kind.body);
+            let fine = advance(columns, step, kind.drifts, &program.arena);
+            walls(columns, &program.arena, &kind.body);
             if !fine {
                 let tick = state.tick;
                 let guard = Guard::NotFinite;
@@ -74,8 +74,9 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
 /// How many rows are moved together.
 const STRETCH: usize = 256;
 
-/// Moves every row; false if one would have left all numbers behind, which then stays.
-fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
+/// Moves every row, over the seam where the arena wraps; false if one would have left all numbers behind,
+/// which then stays.
+fn advance(columns: &mut Columns, step: f64, drifts: bool, arena: &Arena) -> bool {
     if columns.spin.stored().is_some_and(|spins| spins.iter().any(|spin| *spin != 0.0)) {
         for row in 0..columns.len() {
             let spin = columns.spin[row];
@@ -87,30 +88,23 @@ fn advance(columns: &mut Columns, step: f64, drifts: bool) -> bool {
             }
         }
     }
+    let (wrap_x, wrap_y) = space::wraps(arena);
     let rests = columns.rests_since.stored().filter(|_| columns.resting_count > 0);
     let mut all_fine = true;
     let stretches = columns.x.chunks_mut(STRETCH).zip(columns.y.chunks_mut(STRETCH));
     let speeds = columns.vx.chunks(STRETCH).zip(columns.vy.chunks(STRETCH));
     for (nth, ((xs, ys), (vxs, vys))) in stretches.zip(speeds).enumerate() {
-        if stand_still(vxs, vys) {
-            continue;
+        if !stand_still(vxs, vys) {
+            all_fine &= match rests.map(|rests| &rests[nth * STRETCH..]) {
+                None => move_all(xs, ys, (vxs, vys), step, |_| false),
+                Some(rests) => move_all(xs, ys, (vxs, vys), step, |at| rests[at] != NEVER),
+            };
         }
-        // Where they were, for those that must not move.
-        let (mut old_x, mut old_y) = ([0.0; STRETCH], [0.0; STRETCH]);
-        let (old_x, old_y) = (&mut old_x[..xs.len()], &mut old_y[..ys.len()]);
-        old_x.copy_from_slice(xs);
-        old_y.copy_from_slice(ys);
-        let fine_x = advance_axis(xs, vxs, step);
-        let fine = advance_axis(ys, vys, step) && fine_x;
-        all_fine &= fine;
-        if rests.is_none() && fine {
-            continue;
+        if wrap_x {
+            wrap(xs, arena.low.0, arena.high.0);
         }
-        for at in 0..xs.len() {
-            let rests = rests.is_some_and(|rests| rests[nth * STRETCH + at] != NEVER);
-            if rests || !xs[at].is_finite() || !ys[at].is_finite() {
-                (xs[at], ys[at]) = (old_x[at], old_y[at]);
-            }
+        if wrap_y {
+            wrap(ys, arena.low.1, arena.high.1);
         }
     }
     all_fine
@@ -124,52 +118,47 @@ fn stand_still(vxs: &[f64], vys: &[f64]) -> bool {
     )
 }
 
-/// Moves along one axis, all rows side by side; whether all are finite numbers.
-fn advance_axis(places: &mut [f64], speeds: &[f64], step: f64) -> bool {
+/// Moves all rows that do not rest, side by side; whether all come to finite numbers. The others stay.
+fn move_all(
+    xs: &mut [f64],
+    ys: &mut [f64],
+    (vxs, vys): (&[f64], &[f64]),
+    step: f64,
+    rests: impl Fn(usize) -> bool,
+) -> bool {
     wide(
         #[inline(always)]
         move || {
-            let mut fine = true;
-            for (place, speed) in places.iter_mut().zip(speeds) {
-                *place = *place + speed * step + 0.0;
-                fine &= place.is_finite();
+            let count = xs.len();
+            let (ys, vxs, vys) = (&mut ys[..count], &vxs[..count], &vys[..count]);
+            let mut all_fine = true;
+            for at in 0..count {
+                let (new_x, new_y) = (xs[at] + vxs[at] * step + 0.0, ys[at] + vys[at] * step + 0.0);
+                let fine = new_x.is_finite() & new_y.is_finite();
+                let moves = fine & !rests(at);
+                xs[at] = if moves { new_x } else { xs[at] };
+                ys[at] = if moves { new_y } else { ys[at] };
+                all_fine &= fine;
             }
-            fine
+            all_fine
         },
     )
 }
 
-fn edges(columns: &mut Columns, arena: &Arena, body: &Body) {
-    let (wrap_x, wrap_y) = space::wraps(arena);
+/// Holds bodies inside where the arena has walls.
+fn walls(columns: &mut Columns, arena: &Arena, body: &Body) {
+    let e = arena.edges;
+    let across = (e.left == Edge::Wall, e.right == Edge::Wall);
+    let up = (e.low == Edge::Wall, e.high == Edge::Wall);
     let reach = match body {
         Body::None => (0.0, 0.0),
         Body::Circle { radius } => (*radius, *radius),
         Body::Box { half, upright: true } => *half,
         Body::Box { .. } => (body.reach(), body.reach()),
     };
-    let e = arena.edges;
-    if wrap_x {
-        wrap(&mut columns.x, arena.low.0, arena.high.0);
-    } else {
-        let walls = (e.left == Edge::Wall, e.right == Edge::Wall);
-        hold(
-            &mut columns.x,
-            &mut columns.vx,
-            walls,
-            (arena.low.0 + reach.0, arena.high.0 - reach.0),
-        );
-    }
-    if wrap_y {
-        wrap(&mut columns.y, arena.low.1, arena.high.1);
-    } else {
-        let walls = (e.low == Edge::Wall, e.high == Edge::Wall);
-        hold(
-            &mut columns.y,
-            &mut columns.vy,
-            walls,
-            (arena.low.1 + reach.1, arena.high.1 - reach.1),
-        );
-    }
+    let (low, high) = (arena.low, arena.high);
+    hold(&mut columns.x, &mut columns.vx, across, (low.0 + reach.0, high.0 - reach.0));
+    hold(&mut columns.y, &mut columns.vy, up, (low.1 + reach.1, high.1 - reach.1));
 }
 
 fn wrap(places: &mut [f64], low: f64, high: f64) {

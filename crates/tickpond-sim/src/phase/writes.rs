@@ -200,6 +200,11 @@ fn apply(
             return rows.put_pair(&mut columns.vx, &mut columns.vy, &words[..2 * count], adds);
         }
         Slot::Heading => {
+            if let Rows::Stretch(first) = rows
+                && let Some(fine) = head_stretch(columns, first, &words[..count], adds, drifts)
+            {
+                return fine;
+            }
             for at in 0..count {
                 let row = rows.row(at);
                 let now = columns.heading[row];
@@ -252,6 +257,47 @@ fn apply(
         }
     }
     fine
+}
+
+/// Headings of rows that follow one another, side by side; `None` if an angle is so large that it must be
+/// brought down first: nothing is changed then.
+fn head_stretch(
+    columns: &mut Columns,
+    first: usize,
+    words: &[u64],
+    adds: bool,
+    drifts: bool,
+) -> Option<bool> {
+    let base = if adds { u64::MAX } else { 0 };
+    let rows = first..first + words.len();
+    let headings = &mut columns.heading[rows.clone()];
+    let (vxs, vys) = (&mut columns.vx[rows.clone()], &mut columns.vy[rows]);
+    wide(
+        #[inline(always)]
+        move || {
+            let wanted = |heading: f64, word: u64| {
+                f64::from_bits(heading.to_bits() & base) + f64::from_bits(word)
+            };
+            let headed = headings.iter().zip(words);
+            let near = headed.fold(true, |near, (heading, word)| {
+                near & angle::is_nearly_normal(wanted(*heading, *word))
+            });
+            if !near {
+                return None;
+            }
+            let ways = vxs.iter_mut().zip(vys.iter_mut());
+            for ((heading, word), (vx, vy)) in headings.iter_mut().zip(words).zip(ways) {
+                let new = wanted(*heading, *word);
+                let by = new - *heading;
+                let (x, y) = angle::turned_by(*vx, *vy, angle::near_sin_cos(by));
+                // What stands still has no way to swing, and keeps it.
+                let swings = !drifts & ((*vx != 0.0) | (*vy != 0.0)) & (by != 0.0);
+                (*vx, *vy) = if swings { (x + 0.0, y + 0.0) } else { (*vx, *vy) };
+                *heading = angle::near_normal(new);
+            }
+            Some(true)
+        },
+    )
 }
 
 fn set_pair(x: &mut f64, y: &mut f64, new_x: f64, new_y: f64) -> bool {

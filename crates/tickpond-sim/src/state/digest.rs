@@ -82,8 +82,8 @@ impl Digest {
 
     fn birth(&mut self, b: &BirthRequest) {
         self.key(&b.key);
-        self.words([b.due, u64::from(b.index), u64::from(b.kind.0), b.maker.id.to_word()]);
-        self.words([b.luck, b.batch, b.wave]);
+        self.words([b.due, u64::from(b.index), u64::from(b.count), u64::from(b.kind.0)]);
+        self.words([b.maker.id.to_word(), b.luck, b.before, b.batch, b.wave]);
         match b.place {
             PlaceRequest::Point(x, y) => self.numbers(&[0.0, x, y]),
             PlaceRequest::Entity(id, x, y, h) => {
@@ -102,9 +102,10 @@ impl Digest {
             PlaceRequest::Ring(x, y, d) => self.numbers(&[9.0, x, y, d]),
             PlaceRequest::Edge(side) => self.words([6, side as u64]),
         }
-        for number in [b.facing, b.speed, b.health, b.maker_heading, Some(b.turn)] {
+        for number in [b.facing, b.speed, b.health, b.maker_heading, Some(b.spread.0)] {
             self.maybe(number);
         }
+        self.word(u64::from(b.spread.1));
         for pair in [b.toward, b.vel] {
             self.maybe(pair.map(|p| p.0));
             self.maybe(pair.map(|p| p.1));

@@ -17,6 +17,7 @@ pub use columns::{Columns, NEVER, NO_STATE, TrackColumns, UNSET};
 pub use lazy::Lazy;
 pub use letters::{Letter, Letters, To};
 pub use passing::Passing;
+pub(crate) use requests::Birth;
 pub use requests::{
     ActiveRequest, AttachRequest, Attachment, BY_HAND, BirthExtras, BirthRequest, Contact,
     EndRequest, FilterRequest, HealthRequest, Key, PlaceRequest, PushRequest, Trace, Wait,

@@ -6,6 +6,7 @@ use tickpond_lang::program::{Cause, KindId, Side, SiteId, SpotsId, ZoneId};
 
 use super::EntityId;
 use crate::event::{Phase, Who};
+use crate::luck;
 
 /// Where a request stands in the roll: the asker, its handler, the other party, the statement.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Default, Hash)]
@@ -93,23 +94,27 @@ pub struct BirthExtras {
 /// The line of what was placed by hand: there is none.
 pub const BY_HAND: SiteId = SiteId(u32::MAX);
 
-/// One birth.
+/// Births that were asked for at once and are due together, alike but for their turn and their luck.
 #[derive(Clone, PartialEq, Debug)]
 pub struct BirthRequest {
     /// The tick it is due in.
     pub due: u64,
     /// Its place in the roll.
     pub key: Key,
-    /// Which of its request, from 0.
+    /// Which of its statement's the first of them is, from 0.
     pub index: u32,
+    /// How many they are.
+    pub count: u32,
     /// What is born.
     pub kind: KindId,
     /// Who asked.
     pub maker: Who,
     /// Where the maker faced when it asked, in deg, if it is somewhere.
     pub maker_heading: Option<f64>,
-    /// What its chance is drawn from.
+    /// What their chance is drawn from; see [`BirthRequest::each`].
     pub luck: u64,
+    /// How many births of the kind the same handler and asker asked for before them in its tick.
+    pub before: u64,
     /// The request it belongs to.
     pub batch: u64,
     /// The wave it belongs to; 0 if none.
@@ -118,8 +123,8 @@ pub struct BirthRequest {
     pub place: PlaceRequest,
     /// Facing in deg.
     pub facing: Option<f64>,
-    /// What is added to the facing: its share of a spread, in deg.
-    pub turn: f64,
+    /// What their facings are spread over, in deg, and how many share it.
+    pub spread: (f64, u32),
     /// The place to face.
     pub toward: Option<(f64, f64)>,
     /// Speed along the facing in u/s.
@@ -136,6 +141,51 @@ pub struct BirthRequest {
     pub extras: Option<Box<BirthExtras>>,
     /// The line that asked.
     pub site: SiteId,
+}
+
+/// One of the births of a request.
+#[derive(Clone, Copy)]
+pub(crate) struct Birth<'a> {
+    /// The request.
+    pub request: &'a BirthRequest,
+    /// What its chance is drawn from.
+    pub luck: u64,
+    /// What is added to its facing, in deg.
+    pub turn: f64,
+}
+
+impl BirthRequest {
+    /// The births it asks for, in their order.
+    pub(crate) fn each(&self) -> impl Iterator<Item = Birth<'_>> {
+        (0..self.count).map(|at| Birth {
+            request: self,
+            luck: luck::fold(self.luck, self.before + u64::from(at)),
+            turn: share_of(self.spread.0, self.index + at, self.spread.1),
+        })
+    }
+
+    /// The same births as requests of one each.
+    pub(crate) fn singly(self) -> impl Iterator<Item = BirthRequest> {
+        (0..self.count).map(move |at| BirthRequest {
+            index: self.index + at,
+            count: 1,
+            before: self.before + u64::from(at),
+            ..self.clone()
+        })
+    }
+}
+
+/// The turn of one of several that are spread: over the full turn evenly all around, over less from
+/// one end to the other.
+fn share_of(spread: f64, index: u32, in_all: u32) -> f64 {
+    let (index, in_all) = (f64::from(index), f64::from(in_all));
+    if spread.abs() >= 360.0 {
+        spread * index / in_all
+    } else if in_all > 1.0 {
+        spread * (index / (in_all - 1.0) - 0.5)
+    } else {
+        0.0
+    }
 }
 
 /// A change of velocity.
@@ -279,4 +329,19 @@ pub struct Contact {
     pub born_so: bool,
     /// The tick in which they met.
     pub began: u64,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::ring(360.0, 4, &[0.0, 90.0, 180.0, 270.0])]
+    #[case::fan(60.0, 3, &[-30.0, 0.0, 30.0])]
+    #[case::one(60.0, 1, &[0.0])]
+    fn a_spread_is_even(#[case] spread: f64, #[case] count: u32, #[case] turns: &[f64]) {
+        let shares: Vec<f64> = (0..count).map(|i| share_of(spread, i, count)).collect();
+        assert_eq!(shares, turns);
+    }
 }

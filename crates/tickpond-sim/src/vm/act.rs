@@ -13,8 +13,8 @@ use crate::event::{Guard, Phase, What};
 use crate::phase::{self, Shape};
 use crate::space;
 use crate::state::{
-    ActiveRequest, AttachRequest, Attachment, BirthRequest, EndRequest, EntityId, HealthRequest,
-    NEVER, PlaceRequest, PushRequest, Trace,
+    ActiveRequest, AttachRequest, Attachment, EndRequest, EntityId, HealthRequest, NEVER,
+    PlaceRequest, PushRequest, Trace,
 };
 use crate::vm::outbox::Become;
 
@@ -143,8 +143,10 @@ impl Run<'_> {
     pub(super) fn replace(&self, block: &mut Block, lanes: Chosen, at: u32, out: &mut Outbox) {
         let spawn = &self.world.compiled.spawns[at as usize];
         for lane in lanes {
-            let Some(births) = self.births_of(block, lane, spawn, out) else { continue };
-            let mut births: Vec<BirthRequest> = births.collect();
+            let mut births = Vec::new();
+            if !self.births_of(block, lane, spawn, &mut births, out) {
+                continue;
+            }
             let by = self.asker(block, lane);
             if spawn.place == PlaceOp::Here {
                 // Where it is when it ends, not where it asked.

@@ -14,6 +14,9 @@ use crate::state::{
     PlaceRequest, To,
 };
 
+/// The places of a request: one, most often.
+type Places = smallvec::SmallVec<[PlaceRequest; 1]>;
+
 /// Most births one statement can ask for in one firing.
 const MOST_AT_ONCE: f64 = 1.0e6;
 
@@ -40,48 +43,50 @@ impl Run<'_> {
 
     pub(super) fn spawn(&self, block: &mut Block, lanes: Chosen, at: u32, out: &mut Outbox) {
         let spawn = &self.world.compiled.spawns[at as usize];
+        let mut births = std::mem::take(&mut out.births);
         for lane in lanes {
-            let births = self.births_of(block, lane, spawn, out);
-            out.births.extend(births.into_iter().flatten());
+            self.births_of(block, lane, spawn, &mut births, out);
         }
+        out.births = births;
     }
 
-    /// All births of a request; `None` if a value of it is no finite number.
+    /// Adds all births of a request; false if a value of it is no finite number.
     pub(super) fn births_of(
         &self,
         block: &mut Block,
         lane: usize,
         spawn: &SpawnOp,
+        births: &mut Vec<BirthRequest>,
         out: &mut Outbox,
-    ) -> Option<impl Iterator<Item = BirthRequest> + use<>> {
+    ) -> bool {
         let count = spawn.count.map_or(1.0, |reg| block.number(reg, lane));
         if !count.is_finite() || count > MOST_AT_ONCE {
             out.stop(Guard::NotFinite, Some(spawn.site));
-            return None;
+            return false;
         }
         let places = self.places(block, lane, spawn);
         let key = self.key(block, lane);
-        let each = count.floor().max(0.0) as u32;
-        let first = self.birth(block, lane, spawn, key, places[0]);
-        let Some(first) = first else {
+        let Some(first) = self.birth(block, lane, spawn, key, places[0]) else {
             out.stop(Guard::NotFinite, Some(spawn.site));
-            return None;
+            return false;
         };
         let rate = self.world.compiled.program.rate;
         let spaced = spawn
             .spaced
             .map_or(0, |reg| tickpond_lang::program::ticks(block.number(reg, lane), rate));
-        let spread = spawn.spread.map(|reg| block.number(reg, lane));
+        let each = count.floor().max(0.0) as u32;
         let in_all = each.saturating_mul(places.len() as u32);
-        let births = (0..in_all).map(move |index| {
-            let mut birth = first.clone();
-            birth.index = index;
-            birth.place = places[index as usize % places.len()];
-            birth.due += spaced * u64::from(index);
-            birth.turn = spread.map_or(0.0, |spread| share_of(spread, index, in_all));
-            birth
-        });
-        Some(births)
+        let spread = (spawn.spread.map_or(0.0, |reg| block.number(reg, lane)), in_all);
+        let first = BirthRequest { count: in_all, spread, ..first };
+        if places.len() == 1 && spaced == 0 {
+            births.extend((in_all > 0).then_some(first));
+            return true;
+        }
+        births.extend(first.singly().zip(places.iter().cycle()).map(|(birth, place)| {
+            let due = birth.due + spaced * u64::from(birth.index);
+            BirthRequest { due, place: *place, ..birth }
+        }));
+        true
     }
 
     /// The first birth of a request; `None` if a value is no finite number.
@@ -112,10 +117,12 @@ impl Run<'_> {
             due: self.birth_tick(),
             key,
             index: 0,
+            count: 1,
             kind,
             maker: state.who_at(self.origin.kind, row),
             maker_heading: (self.origin.kind != POND).then(|| columns.heading[row]),
             luck: luck::hash(&[columns.luck[row], self.origin.hash, state.tick]),
+            before: 0,
             batch: luck::hash(&[
                 columns.serial[row],
                 u64::from(key.handler),
@@ -127,7 +134,7 @@ impl Run<'_> {
             wave: spawn.wave.map_or(0, |reg| block.word(reg, lane)),
             place,
             facing: number(spawn.facing),
-            turn: 0.0,
+            spread: (0.0, 1),
             toward: pair(spawn.toward),
             speed: number(spawn.speed),
             vel: pair(spawn.vel),
@@ -174,7 +181,7 @@ impl Run<'_> {
     }
 
     /// The places of a request: one, or every spot of a group.
-    fn places(&self, block: &Block, lane: usize, spawn: &SpawnOp) -> Vec<PlaceRequest> {
+    fn places(&self, block: &Block, lane: usize, spawn: &SpawnOp) -> Places {
         let columns = self.columns();
         let row = block.rows[lane] as usize;
         let me = columns.id[row];
@@ -216,7 +223,7 @@ impl Run<'_> {
             ),
             PlaceOp::Edge(side) => PlaceRequest::Edge(side),
         };
-        vec![place]
+        smallvec::smallvec![place]
     }
 
     // Health and ends.
@@ -369,19 +376,6 @@ impl Run<'_> {
     }
 }
 
-/// The turn of one of several that are spread: over the full turn evenly all around, over less from
-/// one end to the other.
-fn share_of(spread: f64, index: u32, in_all: u32) -> f64 {
-    let (index, in_all) = (f64::from(index), f64::from(in_all));
-    if spread.abs() >= 360.0 {
-        spread * index / in_all
-    } else if in_all > 1.0 {
-        spread * (index / (in_all - 1.0) - 0.5)
-    } else {
-        0.0
-    }
-}
-
 fn is_finite(birth: &BirthRequest, spread: Option<f64>) -> bool {
     let pairs = [birth.toward, birth.vel];
     let point = match birth.place {
@@ -393,19 +387,4 @@ fn is_finite(birth: &BirthRequest, spread: Option<f64>) -> bool {
     let numbers = [birth.facing, birth.speed, birth.health, spread, push];
     numbers.into_iter().flatten().all(f64::is_finite)
         && pairs.into_iter().chain([point]).flatten().all(|(x, y)| x.is_finite() && y.is_finite())
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use rstest::rstest;
-
-    #[rstest]
-    #[case::ring(360.0, 4, &[0.0, 90.0, 180.0, 270.0])]
-    #[case::fan(60.0, 3, &[-30.0, 0.0, 30.0])]
-    #[case::one(60.0, 1, &[0.0])]
-    fn a_spread_is_even(#[case] spread: f64, #[case] count: u32, #[case] turns: &[f64]) {
-        let shares: Vec<f64> = (0..count).map(|i| share_of(spread, i, count)).collect();
-        assert_eq!(shares, turns);
-    }
 }
