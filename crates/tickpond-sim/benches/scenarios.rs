@@ -85,9 +85,17 @@ fn main() {
 /// outside the time.
 fn measure(scenario: &Scenario, quick: bool, wanted: &[usize]) {
     let mut costs: Vec<f64> = Vec::new();
-    for size in scenario.sizes.iter().filter(|s| wanted.is_empty() || wanted.contains(s)) {
+    let sizes: Vec<usize> =
+        if wanted.is_empty() { scenario.sizes.to_vec() } else { wanted.to_vec() };
+    for size in &sizes {
         let large = *size >= 100_000 || scenario.name == "churn" && *size >= 10_000;
-        let ticks = if quick || large { scenario.ticks / 5 } else { scenario.ticks };
+        let ticks = if let Ok(t) = std::env::var("TICKS") {
+            t.parse().unwrap()
+        } else if quick || large {
+            scenario.ticks / 5
+        } else {
+            scenario.ticks
+        };
         let (mut engine, start) = opened(scenario.pond, *size);
         let mut state = start.clone();
         let mut events = Vec::new();

@@ -66,6 +66,8 @@ pub struct Engine {
     pub(crate) touch: phase::TouchScratch,
     rounds: Rounds,
     pub(crate) mailboxes: phase::Boxes,
+    /// Letters that set a handler off and bring it nothing, by its kind and place there.
+    pub(crate) counted: Vec<((KindId, usize), crate::firing::Counted)>,
     /// How many births of a kind each handler and asker has asked for in this tick.
     pub(crate) birth_counts: luck::Table<(u64, u32), u64>,
     /// How many were born in this tick.
@@ -100,6 +102,7 @@ impl Engine {
             touch: phase::TouchScratch::default(),
             rounds: Rounds::default(),
             mailboxes: phase::Boxes::new(),
+            counted: Vec::new(),
             birth_counts: luck::Table::default(),
             born_now: 0,
             before_impact: HashMap::new(),
@@ -305,7 +308,7 @@ impl Engine {
         self.out.overlay.begin(kept);
         let before = self.trace.is_some().then(|| Asked::of(&self.out));
         let mut rounds = std::mem::take(&mut self.rounds);
-        let sorted = rounds.of(occasions, state.kinds[kind.index()].len());
+        let sorted = occasions.rounds(&mut rounds, state.kinds[kind.index()].len());
         let count = sorted.len();
         if code.alone {
             self.out.set_aside();

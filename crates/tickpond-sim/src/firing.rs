@@ -32,6 +32,71 @@ pub(crate) trait Occasions {
     }
     /// What one brings along, put into a lane.
     fn bring(&self, at: usize, block: &mut Block, lane: usize);
+    /// The rounds they go in, of a kind of so many rows: see [`Rounds::of`].
+    fn rounds(&self, rounds: &mut Rounds, rows: usize) -> Vec<Vec<u32>> {
+        rounds.of(self, rows)
+    }
+}
+
+/// How often each row of a kind fires, for firings that bring nothing along: each is told by its row.
+#[derive(Default)]
+pub(crate) struct Counted {
+    /// By row.
+    pub times: Vec<u32>,
+    /// In all.
+    pub in_all: usize,
+}
+
+impl Occasions for Counted {
+    fn len(&self) -> usize {
+        self.in_all
+    }
+
+    fn row(&self, at: usize) -> u32 {
+        at as u32
+    }
+
+    fn brings(&self) -> bool {
+        false
+    }
+
+    fn bring(&self, _: usize, _: &mut Block, _: usize) {}
+
+    /// What one row does is not seen by another before the phase closes, so a round may go through
+    /// the rows in their order.
+    fn rounds(&self, rounds: &mut Rounds, _: usize) -> Vec<Vec<u32>> {
+        let mut all: Vec<Vec<u32>> = Vec::new();
+        let mut next = self.filed(0..self.times.len() as u32, 0, rounds);
+        while !next.is_empty() {
+            let after = self.filed(next.iter().copied(), all.len() as u32 + 1, rounds);
+            all.push(next);
+            next = after;
+        }
+        rounds.give_back(next);
+        all
+    }
+}
+
+impl Counted {
+    /// Those of the rows that fire more often than so many times.
+    fn filed(
+        &self,
+        rows: impl ExactSizeIterator<Item = u32>,
+        times: u32,
+        rounds: &mut Rounds,
+    ) -> Vec<u32> {
+        let mut filed = rounds.free.pop().unwrap_or_default();
+        filed.resize(rows.len(), 0);
+        let mut count = 0;
+        for row in rows {
+            // Each is written down, and the next one over it unless it fires: which do cannot be
+            // foreseen, and a branch that is guessed wrongly costs more.
+            filed[count] = row;
+            count += usize::from(self.times[row as usize] > times);
+        }
+        filed.truncate(count);
+        filed
+    }
 }
 
 impl Occasions for [Firing] {
@@ -94,6 +159,19 @@ impl Rounds {
 mod tests {
     use super::*;
     use proptest::prelude::*;
+
+    #[test]
+    fn counted_firings_go_in_rounds_of_rows() {
+        let counted = Counted { times: vec![0, 3, 1, 0, 2], in_all: 6 };
+        let mut rounds = Rounds::default();
+        for _ in 0..2 {
+            let all = counted.rounds(&mut rounds, 5);
+            assert_eq!(all, [vec![1, 2, 4], vec![1, 4], vec![1]]);
+            assert_eq!(all.iter().map(Vec::len).sum::<usize>(), counted.len());
+            all.into_iter().for_each(|round| rounds.give_back(round));
+        }
+        assert!(Counted::default().rounds(&mut rounds, 0).is_empty());
+    }
 
     proptest! {
         #[test]

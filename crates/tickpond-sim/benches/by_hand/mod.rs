@@ -230,7 +230,7 @@ pub fn chatter(engine: &Engine, state: State, ticks: u64) -> Done {
         mail.clear();
         for row in 0..count {
             let draw = luck::draw(base, c.luck[row], 0, 0);
-            let at = luck::whole(draw, 0.0, (count - 2) as f64) as usize;
+            let at = ((luck::unit(draw) * (count - 1) as f64) as usize).min(count - 2);
             // The asker is left out.
             mail.push(if at >= row { at + 1 } else { at } as u32);
         }

@@ -5,7 +5,7 @@ use tickpond_lang::program::{KindId, Role};
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
-use crate::state::{NEVER, State, UNSET};
+use crate::state::{Letters, NEVER, State, UNSET};
 use crate::vm::Become;
 
 impl Engine {
@@ -18,17 +18,8 @@ impl Engine {
         self.apply_becomes(state, phase);
         self.collect_births(state);
         let mut letters = std::mem::take(&mut self.out.letters);
-        letters.sort();
-        for letter in letters.iter().filter(|_| self.lists_mail) {
-            let mut event = Event::new(state.tick, phase, What::Sent, letter.from);
-            event.message = Some(letter.message);
-            event.value = Some(letters.addressees(letter).len() as f64);
-            event.site = Some(letter.site);
-            event.other = match letters.addressees(letter) {
-                [one] => state.who(*one),
-                _ => None,
-            };
-            self.out.events.push((letter.key, event));
+        if self.lists_mail {
+            self.list_sent(state, phase, &mut letters);
         }
         state.letters.append(&mut letters);
         self.out.letters = letters;
@@ -56,6 +47,23 @@ impl Engine {
         self.out.last_site = None;
     }
 
+    /// Lists the letters that are sent among the events.
+    fn list_sent(&mut self, state: &State, phase: Phase, letters: &mut Letters) {
+        letters.write_out(&state.kinds);
+        letters.sort();
+        for letter in letters.iter() {
+            let mut event = Event::new(state.tick, phase, What::Sent, letter.from);
+            event.message = Some(letter.message);
+            event.value = Some(letters.addressees(letter).len() as f64);
+            event.site = Some(letter.site);
+            event.other = match letters.addressees(letter) {
+                [one] => state.who(*one),
+                _ => None,
+            };
+            self.out.events.push((letter.key, event));
+        }
+    }
+
     /// Changes of state take hold; of several in one phase the last of the roll stands.
     fn apply_becomes(&mut self, state: &mut State, phase: Phase) {
         if self.out.becomes.is_empty() {
@@ -63,8 +71,9 @@ impl Engine {
         }
         let mut becomes = std::mem::take(&mut self.out.becomes);
         let place = |b: &Become| u64::from(b.kind.0) << 32 | u64::from(b.row);
-        // No two are alike in all of it.
-        becomes.sort_unstable_by_key(|b| (place(b), b.state.track, b.handler, b.nth));
+        // No two are alike in all of it. Of each handler and round they come in order: such stretches
+        // are merged.
+        becomes.sort_by_key(|b| (place(b), b.state.track, b.handler, b.nth));
         let same = |a: &Become, b: &Become| {
             (a.kind, a.row, a.state.track) == (b.kind, b.row, b.state.track)
         };

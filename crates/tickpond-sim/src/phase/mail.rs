@@ -6,7 +6,7 @@ use crate::code::op::Reg;
 use crate::code::{Compiled, HandlerCode};
 use crate::engine::{Engine, allows};
 use crate::event::{Event, Phase, What};
-use crate::firing::Occasions;
+use crate::firing::{Counted, Occasions};
 use crate::state::{Letter, Letters, State};
 use crate::vm::Block;
 
@@ -20,8 +20,11 @@ impl Engine {
                 return;
             }
             let mut letters = std::mem::take(&mut state.letters);
-            letters.sort();
-            self.deliver(state, &letters, events);
+            if !self.deliver_runs(state, &letters) {
+                letters.write_out(&state.kinds);
+                letters.sort();
+                self.deliver(state, &letters, events);
+            }
             letters.clear();
             if self.out.letters.is_empty() && state.letters.is_empty() {
                 // For the memory.
@@ -29,6 +32,9 @@ impl Engine {
             }
             self.close(state, Phase::Mail, events);
         }
+        let mut letters = std::mem::take(&mut state.letters);
+        letters.write_out(&state.kinds);
+        state.letters = letters;
         if let Some(first) = state.letters.iter().next() {
             let mut event = Event::new(state.tick, Phase::Mail, What::Refused, first.from);
             let words = format!("{} messages wait for the next tick", state.letters.len());
@@ -36,6 +42,53 @@ impl Engine {
             event.site = Some(first.site);
             events.push(event);
         }
+    }
+
+    /// Delivers letters that all lie in runs, each to one handler that wants nothing of them: it is enough
+    /// to count them. False if they are not such letters; then nothing has happened.
+    fn deliver_runs(&mut self, state: &mut State, letters: &Letters) -> bool {
+        let Some(runs) = letters.in_runs().filter(|_| self.trace.is_none()) else { return false };
+        let compiled = self.compiled.clone();
+        let mut heard = Vec::new();
+        for (run, ways) in runs {
+            let Some(handler) = self.ear(state, run.to, run.what.0).open_to_all else {
+                return false;
+            };
+            let code = &compiled.kinds[run.to.index()].handlers[handler];
+            let (values, from) = registers(&compiled, code);
+            if !values.is_empty() || from.is_some() || code.code.is_about_another() {
+                return false;
+            }
+            heard.push(((run.to, handler), run.what.0, ways));
+        }
+        let mut counted = std::mem::take(&mut self.counted);
+        for (job, message, ways) in heard {
+            let totals = &mut state.mail_totals[message.index()];
+            totals.sent += ways.len() as u64;
+            totals.heard += ways.len() as u64;
+            let columns = &state.kinds[job.0.index()];
+            let at = counted.iter().position(|(of, _)| *of == job).unwrap_or_else(|| {
+                counted.push((job, Counted::default()));
+                counted.len() - 1
+            });
+            let counted = &mut counted[at].1;
+            counted.times.resize(columns.len(), 0);
+            counted.in_all += ways.len();
+            for (_, addressee) in ways {
+                counted.times[columns.row_at(*addressee)] += 1;
+            }
+        }
+        for job in self.jobs(state, Phase::Mail, |h| matches!(h.event, When::Message { .. })) {
+            if let Some((_, counted)) = counted.iter_mut().find(|(of, _)| *of == job)
+                && counted.in_all > 0
+            {
+                self.fire(state, Phase::Mail, job, counted);
+                counted.times.clear();
+                counted.in_all = 0;
+            }
+        }
+        self.counted = counted;
+        true
     }
 
     fn deliver(&mut self, state: &mut State, letters: &Letters, events: &mut Vec<Event>) {

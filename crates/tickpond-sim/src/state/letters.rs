@@ -2,11 +2,14 @@
 //!
 //! There can be one for each entity and tick, so a letter is of one size and what few have (values,
 //! several addressees) lies beside them: letters are written once, read once and forgotten without
-//! being looked at again.
+//! being looked at again. What most have in common with those before them (a statement sends them from
+//! one of a kind to one of a kind, without values) is written once for a [`Run`] of them, and of each no
+//! more than from which place to which. Places hold until rows move, so runs last within a tick only:
+//! before that, they are written out ([`Letters::write_out`]).
 
 use tickpond_lang::program::{KindId, MessageId, SiteId};
 
-use super::{EntityId, Key};
+use super::{Columns, EntityId, Key};
 use crate::event::Who;
 
 /// What stands for the place of an addressee that must be looked for.
@@ -33,6 +36,19 @@ pub struct Letter {
     stands: (KindId, u32),
     /// Its place among what few have.
     more: u32,
+}
+
+/// Letters of one statement, each from one of a kind to one of a kind, without values.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Run {
+    /// The kind of those who send them, and their handler.
+    pub from: (KindId, u32),
+    /// Which message, and the line that sends it.
+    pub what: (MessageId, SiteId),
+    /// The kind of those they are for.
+    pub to: KindId,
+    /// How many they are.
+    pub count: usize,
 }
 
 /// What few letters have.
@@ -72,17 +88,69 @@ pub struct Letters {
     more: Vec<More>,
     /// Whether one was written before one that goes first in the roll.
     unsorted: bool,
+    /// Runs of letters beside those, in the order they were written.
+    runs: Vec<Run>,
+    /// The places of those who send the letters of the runs, and of those they are for.
+    ways: Vec<(u32, u32)>,
 }
 
 impl Letters {
     /// How many there are.
     pub fn len(&self) -> usize {
-        self.all.len()
+        self.all.len() + self.ways.len()
     }
 
     /// Whether there is none.
     pub fn is_empty(&self) -> bool {
-        self.all.is_empty()
+        self.all.is_empty() && self.ways.is_empty()
+    }
+
+    /// Adds letters to a run: from which place each goes to which. They are the first their senders ask
+    /// for in this firing, and are about nobody else.
+    pub fn push_run(&mut self, run: Run, ways: &[(u32, u32)]) {
+        debug_assert_eq!(run.count, ways.len());
+        self.ways.extend_from_slice(ways);
+        let same =
+            |last: &&mut Run| (last.from, last.what, last.to) == (run.from, run.what, run.to);
+        match self.runs.last_mut().filter(same) {
+            Some(last) => last.count += run.count,
+            None => self.runs.push(run),
+        }
+    }
+
+    /// The runs with the ways of their letters, if all letters lie in runs that follow one another in the
+    /// roll as they are.
+    pub fn in_runs(&self) -> Option<impl Iterator<Item = (&Run, &[(u32, u32)])>> {
+        let from = self.runs.first()?.from;
+        let mut ways = &self.ways[..];
+        let runs: Vec<(&Run, &[(u32, u32)])> =
+            self.runs.iter().map(|run| (run, ways.split_off(..run.count).unwrap_or(&[]))).collect();
+        // Of one handler the senders tell the order, if each sends but one.
+        let alike = self.runs.iter().all(|run| run.from == from);
+        let ordered = self.ways.is_sorted_by(|a, b| a.0 < b.0);
+        (self.all.is_empty() && alike && ordered).then(|| runs.into_iter())
+    }
+
+    /// Writes the letters of the runs one by one, behind the others.
+    pub fn write_out(&mut self, kinds: &[Columns]) {
+        let runs = std::mem::take(&mut self.runs);
+        let mut ways = std::mem::take(&mut self.ways);
+        let mut left = ways.drain(..);
+        for run in runs {
+            let (kind, handler) = run.from;
+            let (from, to) = (&kinds[kind.index()], &kinds[run.to.index()]);
+            for (sender, addressee) in left.by_ref().take(run.count) {
+                let (row, addressed) = (from.row_at(sender), to.row_at(addressee));
+                let key = Key { asker: from.serial[row], handler, ..Key::default() };
+                let who = Who { kind, number: from.number[row], id: from.id[row] };
+                let to = (to.id[addressed], (run.to, addressee));
+                let letter = Letter::to_one(key, run.what, (who, from.luck[row]), to);
+                self.push(letter, std::iter::empty());
+            }
+        }
+        drop(left);
+        // For the memory.
+        self.ways = ways;
     }
 
     /// Room for so many more.
@@ -136,6 +204,8 @@ impl Letters {
             others.clear();
             return;
         }
+        self.runs.append(&mut others.runs);
+        self.ways.append(&mut others.ways);
         let first = self.more.len() as u32;
         let (last, next) = (self.all.last(), others.all.first());
         let crossed = last.zip(next).is_some_and(|(last, next)| last.key > next.key);
@@ -152,6 +222,8 @@ impl Letters {
     pub fn clear(&mut self) {
         self.all.clear();
         self.more.clear();
+        self.runs.clear();
+        self.ways.clear();
         self.unsorted = false;
     }
 
@@ -160,8 +232,9 @@ impl Letters {
         self.all.retain(keep);
     }
 
-    /// All, in their order.
+    /// All, in their order; there are no runs between ticks.
     pub fn iter(&self) -> std::slice::Iter<'_, Letter> {
+        debug_assert!(self.ways.is_empty(), "runs are written out before they are looked at");
         self.all.iter()
     }
 
@@ -193,6 +266,7 @@ impl Letters {
 
     /// Rows have moved: all addressees must be looked for.
     pub fn forget_places(&mut self) {
+        debug_assert!(self.ways.is_empty(), "runs are written out before rows move");
         self.all.iter_mut().for_each(|letter| letter.stands.1 = UNKNOWN);
     }
 

@@ -15,7 +15,7 @@ use std::sync::Arc;
 
 pub use columns::{Columns, NEVER, NO_STATE, TrackColumns, UNSET};
 pub use lazy::Lazy;
-pub use letters::{Letter, Letters, To};
+pub use letters::{Letter, Letters, Run as LetterRun, To};
 pub use passing::Passing;
 pub(crate) use requests::Birth;
 pub use requests::{

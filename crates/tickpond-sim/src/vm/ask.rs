@@ -7,11 +7,11 @@ use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
 use super::step::Run;
 use super::{Block, Chosen, LANES, Outbox};
 use crate::code::op::{FilterOp, PlaceOp, Reg, SendOp, SendTo, SpawnOp};
-use crate::event::{Event, Guard, What, Who};
+use crate::event::{Event, Guard, Phase, What, Who};
 use crate::luck;
 use crate::state::{
     BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key, Letter,
-    PlaceRequest, To,
+    LetterRun, PlaceRequest, To,
 };
 
 /// The places of a request: one, most often.
@@ -300,7 +300,7 @@ impl Run<'_> {
             let to = match &send.to {
                 SendTo::Pond => {
                     let id = state.pond().id;
-                    self.stands(id).map(|stands| To::One(id, stands))
+                    self.stands(state.find(id)).map(|stands| To::One(id, stands))
                 }
                 SendTo::All => Some(To::Many(self.everyone().into())),
                 SendTo::One(_) => None,
@@ -329,11 +329,18 @@ impl Run<'_> {
         (send, to): (&SendOp, Reg),
         out: &mut Outbox,
     ) {
+        if self.send_to_drawn(block, lanes, (send, to), out) {
+            return;
+        }
         // Looked up one behind another, so that the memory is waited for once for many.
         let mut found = [None; LANES];
-        for lane in lanes {
-            found[lane] = self.stands(EntityId::from_word(block.word(to, lane)));
-        }
+        lanes.each(
+            #[inline(always)]
+            |lane| {
+                let id = EntityId::from_word(block.word(to, lane));
+                found[lane] = self.stands(self.find_drawn(block, lane, id));
+            },
+        );
         out.letters.reserve(lanes.len());
         let columns = self.columns();
         let (serials, numbers) = (&columns.serial[..], &columns.number[..]);
@@ -357,9 +364,55 @@ impl Run<'_> {
         }
     }
 
+    /// Sends letters as a run to those who were just drawn by chance, if the letters are such as can be: rows
+    /// must not move before they are heard.
+    fn send_to_drawn(
+        &self,
+        block: &mut Block,
+        lanes: Chosen,
+        (send, to): (&SendOp, Reg),
+        out: &mut Outbox,
+    ) -> bool {
+        let Some(kind) = block.drawn else { return false };
+        let there = &self.world.state.kinds[kind.index()];
+        let plain = send.values.is_empty() && !block.met && there.ending_count == 0;
+        if !plain || self.world.phase > Phase::Mail {
+            return false;
+        }
+        let (ids, columns) = (&there.id[..], self.columns());
+        let Block { rows, regs, drawn_rows, ways, asked, .. } = block;
+        let (rows, words) = (&rows[..], &regs[usize::from(to)]);
+        let (mut count, mut fits) = (0, true);
+        lanes.each(
+            #[inline(always)]
+            |lane| {
+                let row = drawn_rows[lane % LANES] as usize;
+                let drawn = ids.get(row).map_or(0, |id| id.to_word());
+                fits &= (drawn == words[lane % LANES]) & (asked[lane] == 0);
+                ways[count % LANES] = (columns.place_of(rows[lane] as usize), there.place_of(row));
+                count += 1;
+            },
+        );
+        if !fits {
+            return false;
+        }
+        lanes.each(
+            #[inline(always)]
+            |lane| asked[lane] = 1,
+        );
+        let run = LetterRun {
+            from: (self.origin.kind, self.origin.handler),
+            what: (send.message, send.site),
+            to: kind,
+            count,
+        };
+        out.letters.push_run(run, &ways[..count]);
+        true
+    }
+
     /// The kind of an addressee and its place there, if it is still there.
-    fn stands(&self, id: EntityId) -> Option<(KindId, u32)> {
-        let (kind, row) = self.world.state.find(id)?;
+    fn stands(&self, found: Option<(KindId, usize)>) -> Option<(KindId, u32)> {
+        let (kind, row) = found?;
         let columns = &self.world.state.kinds[kind.index()];
         (!columns.ending[row]).then(|| (kind, columns.place_of(row)))
     }

@@ -71,6 +71,26 @@ impl Chosen {
         Chosen::of(std::array::from_fn(|nth| self.bits[nth] | other.bits[nth]))
     }
 
+    /// Calls a function for each lane, ascending. It is quicker than going through them one by one: 64 lanes
+    /// that are all meant are a plain loop. The function should be inlined always.
+    #[inline(always)]
+    pub fn each(self, mut f: impl FnMut(usize)) {
+        for (nth, word) in self.bits.into_iter().enumerate() {
+            let first = nth * STEP;
+            if word == u64::MAX {
+                for lane in first..first + STEP {
+                    f(lane);
+                }
+                continue;
+            }
+            let mut bits = word;
+            while bits != 0 {
+                f(first + bits.trailing_zeros() as usize);
+                bits &= bits - 1;
+            }
+        }
+    }
+
     /// All bits of each lane that is meant, none of the others.
     pub fn spread(self, mask: &mut Words) {
         wide(
@@ -147,6 +167,15 @@ mod tests {
             prop_assert!(hold.into_iter().eq((0..count).filter(|lane| words[*lane] != 0)));
             prop_assert!(fail.into_iter().eq((0..count).filter(|lane| words[*lane] == 0)));
             prop_assert_eq!(hold.join(fail), all);
+            for some in [hold, fail, all] {
+                let mut one_by_one = Vec::new();
+                for lane in some {
+                    one_by_one.push(lane);
+                }
+                let mut each = Vec::new();
+                some.each(|lane| each.push(lane));
+                prop_assert_eq!(each, one_by_one);
+            }
             let mut mask = [7; LANES];
             hold.spread(&mut mask);
             for (lane, mask) in mask.iter().enumerate() {

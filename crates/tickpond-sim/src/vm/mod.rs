@@ -81,6 +81,9 @@ impl Default for Block {
             asked: Vec::new(),
             draws: Vec::new(),
             lists: Vec::new(),
+            drawn: None,
+            drawn_rows: vec![0; LANES],
+            ways: vec![(0, 0); LANES],
             kept_velocity: Vec::new(),
         }
     }
@@ -112,6 +115,12 @@ pub struct Block {
     draws: Vec<u32>,
     /// What loops go through.
     lists: Vec<Vec<EntityId>>,
+    /// The kind of those that were last drawn by chance, and where each lane's stands: whoever comes
+    /// upon one of them need not look for it.
+    drawn: Option<KindId>,
+    drawn_rows: Vec<u32>,
+    /// Where letters are gathered.
+    ways: Vec<(u32, u32)>,
     /// The velocity a replacement keeps, where that is not the one at the end; by lane, or fewer.
     pub kept_velocity: Vec<Option<(f64, f64)>>,
 }
@@ -133,6 +142,7 @@ impl Block {
             column.resize(n, 0);
         }
         self.lists.clear();
+        self.drawn = None;
         self.kept_velocity.clear();
         let follow = rows.windows(2).all(|pair| pair[1] == pair[0] + 1);
         self.first = rows.first().copied().filter(|_| follow);
@@ -203,12 +213,15 @@ impl Block {
             );
             std::mem::swap(&mut regs[to], &mut self.spare);
         } else {
-            for lane in lanes {
-                // A power of two: the remainder costs nothing and needs no check of the bounds.
-                let lane = lane % LANES;
-                let value = f(regs[a][lane], regs[b][lane]);
-                regs[to][lane] = value;
-            }
+            lanes.each(
+                #[inline(always)]
+                |lane| {
+                    // A power of two: the remainder costs nothing and needs no check of the bounds.
+                    let lane = lane % LANES;
+                    let value = f(regs[a][lane], regs[b][lane]);
+                    regs[to][lane] = value;
+                },
+            );
         }
     }
 
@@ -249,16 +262,15 @@ impl Block {
                 );
             }
             _ => {
-                for lane in lanes {
-                    regs[lane] = f(column[self.rows[lane] as usize]);
-                }
+                let rows = &self.rows[..];
+                lanes.each(
+                    #[inline(always)]
+                    |lane| {
+                        regs[lane % LANES] = f(column[rows[lane] as usize]);
+                    },
+                );
             }
         }
-    }
-
-    /// The words of a register, to be changed, and the rows of the lanes.
-    fn column_and_rows(&mut self, reg: Reg) -> (&mut Words, &[u32]) {
-        (&mut self.regs[usize::from(reg)], &self.rows)
     }
 
     /// Notes the other party of a lane: how many were born before it, and what it brings into the

@@ -25,7 +25,10 @@ impl Run<'_> {
         let simple = query.within.is_none() && query.condition.is_none() && !query.touching;
         if simple && query.what == QueryKind::Count {
             let count: usize = query.kinds.iter().map(|k| self.world.state.count(*k)).sum();
-            lanes.into_iter().for_each(|l| block.set(to, l, (count as f64).to_bits()));
+            lanes.each(
+                #[inline(always)]
+                |l| block.set(to, l, (count as f64).to_bits()),
+            );
             return;
         }
         if let ([kind], true, QueryKind::Random) = (&query.kinds[..], simple, query.what)
@@ -176,12 +179,20 @@ impl Run<'_> {
             return;
         }
         let ids = &columns.id[..];
-        let (column, rows) = block.column_and_rows(to);
-        for lane in lanes {
-            let at = (f64::from_bits(column[lane]) as usize).min(count - 1);
-            let skips = among & (at >= rows[lane] as usize);
-            column[lane] = ids[at + usize::from(skips)].to_word();
-        }
+        block.drawn = Some(kind);
+        let Block { regs, rows, drawn_rows, .. } = block;
+        let column = &mut regs[usize::from(to)];
+        let last = (count - 1) as f64;
+        let rows = &rows[..];
+        lanes.each(
+            #[inline(always)]
+            |lane| {
+                let at = f64::from_bits(column[lane]).min(last) as u32;
+                let at = at + u32::from(among & (at >= rows[lane]));
+                column[lane] = ids[at as usize].to_word();
+                drawn_rows[lane] = at;
+            },
+        );
     }
 
     /// One by chance, evenly.
@@ -301,6 +312,23 @@ impl Run<'_> {
             Stat::Peak => totals.map(|t| t.peak).sum(),
         };
         sum as f64
+    }
+
+    /// Kind and row of an entity; one that was drawn by chance just now need not be looked for.
+    #[inline]
+    pub(super) fn find_drawn(
+        &self,
+        block: &Block,
+        lane: usize,
+        id: EntityId,
+    ) -> Option<(KindId, usize)> {
+        if let Some(kind) = block.drawn {
+            let row = block.drawn_rows[lane] as usize;
+            if self.world.state.kinds[kind.index()].id.get(row) == Some(&id) {
+                return Some((kind, row));
+            }
+        }
+        self.world.state.find(id)
     }
 
     /// The entity in a register, if it is still there.

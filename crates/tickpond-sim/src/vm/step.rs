@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{KindId, POND};
 
-use super::{Block, Chosen, Origin, Outbox, World};
+use super::{Block, Chosen, LANES, Origin, Outbox, World};
 use crate::angle;
 use crate::code::op::{Binary, Code, Op, Operand, Reg, Unary, Word};
 use crate::luck;
@@ -23,7 +23,7 @@ fn each_lane(lanes: Chosen, count: usize, work: impl FnMut(usize)) {
     if lanes.len() == count {
         (0..count).for_each(work);
     } else {
-        lanes.into_iter().for_each(work);
+        lanes.each(work);
     }
 }
 
@@ -79,7 +79,10 @@ impl Run<'_> {
             }
             Op::Alive(to, entity) => each_lane(lanes, n, |l| {
                 let id = EntityId::from_word(block.word(*entity, l));
-                block.set(*to, l, u64::from(is_alive(self.world.state, id)));
+                let found = self.find_drawn(block, l, id);
+                let is = found
+                    .is_some_and(|(kind, row)| !self.world.state.kinds[kind.index()].ending[row]);
+                block.set(*to, l, u64::from(is));
             }),
             Op::Pointer(to, input) => {
                 let (x, y) = self.world.state.input.places[input.index()];
@@ -358,7 +361,12 @@ impl Run<'_> {
         let count = if first.is_some() { block.len() } else { lanes.len() };
         let (rows_from, words_from) = (out.write_rows.len(), out.write_words.len());
         if first.is_none() {
-            out.write_rows.extend(lanes.into_iter().map(|l| block.rows[l]));
+            if full {
+                out.write_rows.extend_from_slice(&block.rows);
+            } else {
+                let mut rows = [0; LANES];
+                out.write_rows.extend_from_slice(gathered(lanes, &mut rows, |l| block.rows[l]));
+            }
         }
         for reg in [Some(value), pair.then_some(value + 1)].into_iter().flatten() {
             let column = &block.regs[usize::from(reg)];
@@ -368,7 +376,8 @@ impl Run<'_> {
                 let lanes = column[..count].iter().zip(&block.mask[..count]);
                 out.write_words.extend(lanes.map(|(word, mask)| word & mask));
             } else {
-                out.write_words.extend(lanes.into_iter().map(|l| column[l]));
+                let mut words = [0; LANES];
+                out.write_words.extend_from_slice(gathered(lanes, &mut words, |l| column[l]));
             }
         }
         out.writes.push(Writes {
@@ -415,6 +424,20 @@ impl Run<'_> {
             });
         }
     }
+}
+
+/// What a function gives for the lanes, one behind another.
+#[inline(always)]
+fn gathered<T: Copy>(lanes: Chosen, to: &mut [T; LANES], f: impl Fn(usize) -> T) -> &[T] {
+    let mut count = 0;
+    lanes.each(
+        #[inline(always)]
+        |lane| {
+            to[count % LANES] = f(lane);
+            count += 1;
+        },
+    );
+    &to[..count]
 }
 
 pub(super) fn next(counter: &mut u32) -> u32 {
