@@ -1,4 +1,4 @@
-//! The five scenarios, each beside a hand-written loop that does the same work over columns without
+//! The five scenarios (one of them in two crowds), each beside a hand-written loop that does the same work over columns without
 //! any script, in the same run.
 //!
 //! `cargo bench -p tickpond-sim --bench scenarios [-- NAME] [-- SIZE] [-- quick]` prints, for each size, the time
@@ -18,6 +18,9 @@ struct Scenario {
     sizes: &'static [usize],
     ticks: u64,
     at_most: f64,
+    /// How many of the size there are on a square u, where the arena grows with the size; else it is
+    /// the pond's own.
+    crowding: Option<f64>,
     hand: fn(&Engine, State, u64) -> by_hand::Done,
 }
 
@@ -28,6 +31,7 @@ const SCENARIOS: &[Scenario] = &[
         sizes: &[1_000, 10_000, 100_000, 1_000_000],
         ticks: 600,
         at_most: 2.0,
+        crowding: None,
         hand: by_hand::drift,
     },
     Scenario {
@@ -36,6 +40,7 @@ const SCENARIOS: &[Scenario] = &[
         sizes: &[10, 100, 1_000, 10_000],
         ticks: 1200,
         at_most: 2.5,
+        crowding: None,
         hand: by_hand::churn,
     },
     Scenario {
@@ -44,6 +49,18 @@ const SCENARIOS: &[Scenario] = &[
         sizes: &[2_000, 20_000, 200_000],
         ticks: 600,
         at_most: 2.5,
+        crowding: Some(0.02),
+        hand: by_hand::skirmish,
+    },
+    Scenario {
+        // The same, ten times as crowded: a drop lives three ticks, and one in thirty of all is born or
+        // ends in each.
+        name: "crowd",
+        pond: include_str!("ponds/skirmish.pond"),
+        sizes: &[2_000, 20_000, 200_000],
+        ticks: 600,
+        at_most: 2.5,
+        crowding: Some(0.2),
         hand: by_hand::skirmish,
     },
     Scenario {
@@ -52,6 +69,7 @@ const SCENARIOS: &[Scenario] = &[
         sizes: &[1_000, 10_000, 100_000],
         ticks: 600,
         at_most: 3.5,
+        crowding: None,
         hand: by_hand::chatter,
     },
     Scenario {
@@ -60,6 +78,7 @@ const SCENARIOS: &[Scenario] = &[
         sizes: &[10_000, 100_000, 1_000_000],
         ticks: 300,
         at_most: 2.0,
+        crowding: None,
         hand: by_hand::logic,
     },
 ];
@@ -96,7 +115,7 @@ fn measure(scenario: &Scenario, quick: bool, wanted: &[usize]) {
         } else {
             scenario.ticks
         };
-        let (mut engine, start) = opened(scenario.pond, *size);
+        let (mut engine, start) = opened(scenario, *size);
         let mut state = start.clone();
         let mut events = Vec::new();
         let clock = Instant::now();
@@ -132,8 +151,10 @@ fn measure(scenario: &Scenario, quick: bool, wanted: &[usize]) {
 }
 
 /// A pond with its first knob set to a size, after the tick in which all are born.
-fn opened(pond: &str, size: usize) -> (Engine, State) {
-    let compiled = tickpond_lang::compile(pond);
+fn opened(scenario: &Scenario, size: usize) -> (Engine, State) {
+    let side = scenario.crowding.map_or(1000.0, |crowding| (size as f64 / crowding).sqrt().round());
+    let pond = scenario.pond.replace("arena 1000 x 1000", &format!("arena {side} x {side}"));
+    let compiled = tickpond_lang::compile(&pond);
     let program = compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics));
     let mut engine = Engine::new(program);
     // As in a run nobody asks for the list of events of: letters are counted.

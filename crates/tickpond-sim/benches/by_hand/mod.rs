@@ -79,14 +79,6 @@ fn handler_hash(engine: &Engine, kind: KindId, head: &str) -> u64 {
     code.into_iter().find(|h| Some(h.site) == site).map_or(0, |h| h.hash)
 }
 
-fn wrapped(value: f64, low: f64, high: f64) -> f64 {
-    if value >= low && value < high {
-        value
-    } else {
-        value - ((value - low) / (high - low)).floor() * (high - low)
-    }
-}
-
 /// Sine and cosine of an angle of at most 45 degrees: the polynomials of [`angle::sin_cos`], of which
 /// nothing else is needed here.
 #[inline(always)]

@@ -6,7 +6,6 @@ use tickpond_sim::{Engine, State, angle, luck};
 
 use super::{Done, Told};
 
-const SIDE: f64 = 1000.0;
 const MIDGE: f64 = 0.8;
 const DROP: f64 = 0.4;
 
@@ -21,12 +20,12 @@ struct Flock {
 }
 
 impl Flock {
-    fn put(&mut self, draw: &mut u64, speed: f64) {
+    fn put(&mut self, draw: &mut u64, speed: f64, side: f64) {
         let mut next = || {
             *draw += 1;
             luck::unit(luck::mix(*draw))
         };
-        let (x, y, heading) = (next() * SIDE, next() * SIDE, next() * 360.0);
+        let (x, y, heading) = (next() * side, next() * side, next() * 360.0);
         let (sin, cos) = angle::sin_cos(heading);
         self.x.push(x);
         self.y.push(y);
@@ -36,16 +35,22 @@ impl Flock {
         self.gone.push(false);
     }
 
-    fn advance(&mut self) {
-        for row in 0..self.x.len() {
-            self.x[row] = super::wrapped(self.x[row] + self.vx[row] / 60.0, 0.0, SIDE);
-            self.y[row] = super::wrapped(self.y[row] + self.vy[row] / 60.0, 0.0, SIDE);
-        }
+    fn advance(&mut self, arch: pulp::Arch, side: f64) {
+        let rows = self.x.iter_mut().zip(&mut self.y).zip(self.vx.iter().zip(&self.vy));
+        arch.dispatch(
+            #[inline(always)]
+            || {
+                for ((x, y), (vx, vy)) in rows {
+                    *x = super::once_around(*x + vx * (1.0 / 60.0), side);
+                    *y = super::once_around(*y + vy * (1.0 / 60.0), side);
+                }
+            },
+        );
     }
 
     fn sweep_out(&mut self) {
-        let mut kept = 0;
-        for row in 0..self.x.len() {
+        let Some(mut kept) = self.gone.iter().position(|gone| *gone) else { return };
+        for row in kept..self.x.len() {
             if !self.gone[row] {
                 self.x[kept] = self.x[row];
                 self.y[kept] = self.y[row];
@@ -60,6 +65,75 @@ impl Flock {
         }
         self.gone.clear();
         self.gone.resize(kept, false);
+    }
+}
+
+/// Which drops a midge may meet, by cells: each drop lies in all from which a midge can reach it.
+struct Cells {
+    across: i32,
+    /// Cells in a u.
+    per_unit: f64,
+    heads: Vec<u32>,
+    entries: Vec<(u32, u32)>,
+}
+
+impl Cells {
+    fn new(side: f64) -> Cells {
+        let across = (side / 3.2) as i32;
+        let heads = vec![u32::MAX; (across * across) as usize];
+        Cells { across, per_unit: f64::from(across) / side, heads, entries: Vec::new() }
+    }
+
+    /// The newest entry where a midge is.
+    #[inline(always)]
+    fn head(&self, x: f64, y: f64) -> u32 {
+        let cell = |place: f64| ((place * self.per_unit) as i32).min(self.across - 1);
+        self.heads[(cell(y) * self.across + cell(x)) as usize]
+    }
+
+    /// Enters the drops that have just moved, with room for a midge and its own step.
+    fn enter(&mut self, drops: &Flock) {
+        self.heads.fill(u32::MAX);
+        self.entries.clear();
+        let room = MIDGE + DROP + 0.2;
+        let (across, per_unit) = (self.across, self.per_unit);
+        // A whole arena is added, so that cutting off is rounding down.
+        let cell = |place: f64| (place * per_unit + f64::from(across)) as i32 - across;
+        let span = |end: f64, speed: f64| {
+            let start = end - speed * (1.0 / 60.0);
+            cell(start.min(end) - room)..=cell(start.max(end) + room)
+        };
+        let around = |cell: i32| {
+            if cell < 0 {
+                cell + across
+            } else if cell >= across {
+                cell - across
+            } else {
+                cell
+            }
+        };
+        for row in 0..drops.x.len() {
+            let columns = span(drops.x[row], drops.vx[row]);
+            for cy in span(drops.y[row], drops.vy[row]) {
+                let first = around(cy) * across;
+                for cx in columns.clone() {
+                    let head = &mut self.heads[(first + around(cx)) as usize];
+                    self.entries.push((row as u32, *head));
+                    *head = self.entries.len() as u32 - 1;
+                }
+            }
+        }
+    }
+}
+
+/// The short way from one place to another.
+fn short(way: f64, side: f64) -> f64 {
+    if way > side / 2.0 {
+        way - side
+    } else if way < -side / 2.0 {
+        way + side
+    } else {
+        way
     }
 }
 
@@ -82,58 +156,54 @@ pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
         flock.gone.resize(c.x.len(), false);
     }
     let mut done = Done::default();
-    // Cells a little wider than the way of a drop and both bodies.
-    let cells = 400usize;
-    let width = SIDE / cells as f64;
-    let mut heads = vec![u32::MAX; cells * cells];
-    let mut next: Vec<u32> = Vec::new();
+    let arch = pulp::Arch::new();
+    let side = engine.program().arena.size().0;
+    let mut cells = Cells::new(side);
+    // For each drop, when it first met a midge, and which.
+    let mut first: Vec<(f64, u32)> = Vec::new();
     let (mut ended, mut counts) = (0u64, [0usize; 3]);
     for tick in 1..=ticks {
         while midges.x.len() < size {
-            midges.put(&mut draw, 6.0);
+            midges.put(&mut draw, 6.0, side);
         }
         while drops.x.len() < size / 10 {
-            drops.put(&mut draw, 40.0);
+            drops.put(&mut draw, 40.0, side);
         }
-        midges.advance();
-        drops.advance();
-        specks.advance();
-        heads.fill(u32::MAX);
-        next.clear();
-        let cell = |place: f64| ((place / width) as usize).min(cells - 1);
-        for row in 0..midges.x.len() {
-            let at = cell(midges.y[row]) * cells + cell(midges.x[row]);
-            next.push(heads[at]);
-            heads[at] = row as u32;
-        }
-        for row in 0..drops.x.len() {
-            let (x, y) = (drops.x[row], drops.y[row]);
-            let (cx, cy) = (cell(x) + cells, cell(y) + cells);
-            let mut first: Option<(f64, usize)> = None;
-            for gy in cy - 1..=cy + 1 {
-                for gx in cx - 1..=cx + 1 {
-                    let mut at = heads[(gy % cells) * cells + gx % cells];
-                    while at != u32::MAX {
-                        let m = at as usize;
-                        let (dx, dy) = (midges.x[m] - x, midges.y[m] - y);
-                        let reach = MIDGE + DROP;
-                        // How far along its way the drop came nearest.
-                        let (wx, wy) = (drops.vx[row] / 60.0, drops.vy[row] / 60.0);
-                        let along = (-(dx * wx + dy * wy) / (wx * wx + wy * wy)).clamp(0.0, 1.0);
-                        let (nx, ny) = (dx + wx * along, dy + wy * along);
-                        if nx * nx + ny * ny <= reach * reach
-                            && first.is_none_or(|f| (-along, m) < f)
-                        {
-                            first = Some((-along, m));
-                        }
-                        at = next[m];
-                    }
+        midges.advance(arch, side);
+        drops.advance(arch, side);
+        specks.advance(arch, side);
+        cells.enter(&drops);
+        first.clear();
+        first.resize(drops.x.len(), (2.0, u32::MAX));
+        for m in 0..midges.x.len() {
+            let mut at = cells.head(midges.x[m], midges.y[m]);
+            while at != u32::MAX {
+                let (drop, before) = cells.entries[at as usize];
+                at = before;
+                let d = drop as usize;
+                // The way of the drop as the midge sees it.
+                let (ex, ey) =
+                    (short(drops.x[d] - midges.x[m], side), short(drops.y[d] - midges.y[m], side));
+                let step = 1.0 / 60.0;
+                let (wx, wy) =
+                    ((drops.vx[d] - midges.vx[m]) * step, (drops.vy[d] - midges.vy[m]) * step);
+                let (sx, sy) = (ex - wx, ey - wy);
+                let c = sx * sx + sy * sy - (MIDGE + DROP) * (MIDGE + DROP);
+                let (a, b) = (wx * wx + wy * wy, sx * wx + sy * wy);
+                let root = b * b - a * c;
+                let time = match c <= 0.0 {
+                    true => 0.0,
+                    false if b >= 0.0 || root < 0.0 => continue,
+                    false => (-b - root.sqrt()) / a,
+                };
+                if time <= 1.0 && (time, m as u32) < first[d] {
+                    first[d] = (time, m as u32);
                 }
             }
-            if let Some((_, m)) = first {
-                midges.health[m] -= 1.0;
-                drops.gone[row] = true;
-            }
+        }
+        for (d, (_, m)) in first.iter().enumerate().filter(|(_, (_, m))| *m != u32::MAX) {
+            midges.health[*m as usize] -= 1.0;
+            drops.gone[d] = true;
         }
         for row in 0..midges.x.len() {
             if midges.health[row] <= 0.0 {
@@ -151,13 +221,13 @@ pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
                 }
             }
         }
-        for (gone, born) in specks.gone.iter_mut().zip(&speck_born) {
-            *gone = tick - born >= 36;
-        }
+        // They are in the order of their births: those that are spent come first.
+        let spent = speck_born.partition_point(|born| tick - born >= 36);
+        specks.gone[..spent].fill(true);
         midges.sweep_out();
         drops.sweep_out();
         specks.sweep_out();
-        speck_born.retain(|born| tick - born < 36);
+        speck_born.drain(..spent);
         counts = [midges.x.len(), drops.x.len(), specks.x.len()];
         done.entity_ticks += counts.iter().sum::<usize>() as u64;
     }

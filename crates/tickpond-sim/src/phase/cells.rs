@@ -3,6 +3,7 @@
 use tickpond_lang::program::Arena;
 
 use crate::space;
+use crate::wide::wide;
 
 /// Where something was at the beginning of a tick, and where it is at its end, in u.
 pub(super) type Way = ((f64, f64), (f64, f64));
@@ -37,7 +38,7 @@ impl Axis {
     }
 
     /// The cells a way along the axis lies in, its body's reach added.
-    #[inline]
+    #[inline(always)]
     fn span(&self, old: f64, new: f64, reach: f64) -> (i32, i32) {
         let cell_of = |place: f64| floor((place - self.low) * self.per_unit);
         let (first, last) = (cell_of(old.min(new) - reach), cell_of(old.max(new) + reach));
@@ -51,7 +52,7 @@ impl Axis {
     }
 
     /// How long a way is in u, be it the short way over the seam.
-    #[inline]
+    #[inline(always)]
     fn short(&self, old: f64, new: f64) -> f64 {
         let way = (new - old).abs();
         if self.wraps { way.min((self.length - way).abs()) } else { way }
@@ -67,10 +68,9 @@ impl Axis {
     }
 
     /// The cell of a place; of one outside the nearest inside. Places on a wrapped axis are inside.
-    #[inline]
-    fn cell_of(&self, place: f64) -> usize {
-        let at = ((place - self.low) * self.per_unit).clamp(0.0, f64::from(self.count - 1));
-        at as u32 as usize
+    #[inline(always)]
+    fn cell_of(&self, place: f64) -> u32 {
+        ((place - self.low) * self.per_unit).max(0.0).min(f64::from(self.count - 1)) as u32
     }
 
     /// The nearest cell that is inside the arena.
@@ -92,20 +92,20 @@ impl Grid {
     /// twice as wide as the largest body, so that most lie in one or two; and never are there many more
     /// cells than bodies.
     pub(super) fn new(arena: &Arena, widest: f64, entering: usize) -> Grid {
-        Grid::of_size(arena, widest * 4.0, entering)
-    }
-
-    /// A grid whose cells are so large, or larger if there would be too many.
-    pub(super) fn of_size(arena: &Arena, size: f64, entering: usize) -> Grid {
         let (width, height) = arena.size();
         let most = (entering * 64 + 4096) as f64;
         let least = (width * height / most).sqrt().max(width.max(height) / 4096.0);
-        let size = size.max(least);
+        let size = (widest * 4.0).max(least);
         let (wrap_x, wrap_y) = space::wraps(arena);
         Grid {
             x: Axis::new(arena.low.0, width, size, wrap_x),
             y: Axis::new(arena.low.1, height, size, wrap_y),
         }
+    }
+
+    /// How wide a cell is, in u.
+    pub(super) fn cell(&self) -> f64 {
+        1.0 / self.x.per_unit.max(self.y.per_unit)
     }
 
     /// The cells the way of a body lies in.
@@ -114,10 +114,15 @@ impl Grid {
         (self.x.span(old.0, new.0, reach), self.y.span(old.1, new.1, reach))
     }
 
-    /// The cell of a column and row that may lie beyond a seam.
+    /// The numbers of cells; those outside the arena have that of one at the rim.
     #[inline]
-    pub(super) fn wrapped(&self, x: i32, y: i32) -> (i32, i32) {
-        (self.x.wrapped(x), self.y.wrapped(y))
+    pub(super) fn each(&self, (across, up): Span, mut see: impl FnMut(u32)) {
+        for cy in up.0..=up.1 {
+            let first = self.y.inside(self.y.wrapped(cy)) * self.x.count as usize;
+            for cx in across.0..=across.1 {
+                see((first + self.x.inside(self.x.wrapped(cx))) as u32);
+            }
+        }
     }
 
     /// How many cells lie inside the arena.
@@ -125,39 +130,47 @@ impl Grid {
         self.x.count as usize * self.y.count as usize
     }
 
-    /// Whether one goes further than so many u along an axis.
-    #[inline]
-    pub(super) fn is_far(&self, old: (f64, f64), new: (f64, f64), step: f64) -> bool {
-        self.x.short(old.0, new.0).max(self.y.short(old.1, new.1)) > step
-    }
-
-    /// The number of the cell of a place.
-    #[inline]
-    pub(super) fn number_at(&self, at: (f64, f64)) -> usize {
-        self.y.cell_of(at.1) * self.x.count as usize + self.x.cell_of(at.0)
-    }
-
-    /// A number for each cell inside the arena; cells outside have that of one at the rim.
-    #[inline]
-    pub(super) fn number(&self, cell: (i32, i32)) -> usize {
-        self.y.inside(cell.1) * self.x.count as usize + self.x.inside(cell.0)
+    /// For places, many side by side, and where they were: the number of the cell of each, and whether it has
+    /// gone further than so many u along an axis.
+    pub(super) fn numbers(
+        &self,
+        (xs, ys): (&[f64], &[f64]),
+        (old_xs, old_ys): (&[f64], &[f64]),
+        step: f64,
+        (numbers, far): (&mut [u32], &mut [u32]),
+    ) {
+        let across = self.x.count as u32;
+        wide(
+            #[inline(always)]
+            move || {
+                let count = xs.len();
+                let (ys, old_xs, old_ys) = (&ys[..count], &old_xs[..count], &old_ys[..count]);
+                let (numbers, far) = (&mut numbers[..count], &mut far[..count]);
+                for at in 0..count {
+                    numbers[at] = self.y.cell_of(ys[at]) * across + self.x.cell_of(xs[at]);
+                    let way_x = self.x.short(old_xs[at], xs[at]);
+                    let way_y = self.y.short(old_ys[at], ys[at]);
+                    far[at] = u32::from((way_x > step) | (way_y > step));
+                }
+            },
+        );
     }
 }
 
-/// The bodies seen so far by the cells their ways lie in: a table of chains, about two buckets a
-/// body, so that neither the size of the arena nor empty cells cost anything.
+/// The bodies seen so far by the cells their ways lie in: a chain for each cell. Those outside the arena
+/// lie in the cells at its rim. Most cells are empty: they cost the look at one bit.
 #[derive(Default)]
 pub(super) struct Cells {
-    heads: Vec<u32>,
     /// A bit for each cell that holds something.
     used: Vec<u64>,
+    /// The newest entry of each cell that holds something.
+    heads: Vec<u32>,
     entries: Vec<Entry>,
 }
 
-/// One body in one cell, and the entry before it in the same bucket.
+/// One body in one cell, and the entry before it there.
 #[derive(Clone, Copy)]
 struct Entry {
-    cell: (i32, i32),
     body: u32,
     before: u32,
 }
@@ -165,46 +178,43 @@ struct Entry {
 const NO_ENTRY: u32 = u32::MAX;
 
 impl Cells {
-    /// Empties them, for so many bodies.
-    pub(super) fn clear(&mut self, bodies: usize, grid: &Grid) {
-        self.heads.clear();
-        self.heads.resize((bodies * 2).next_power_of_two().max(64), NO_ENTRY);
+    /// Empties them. What heads an empty cell is not looked at, and stays what it was.
+    pub(super) fn clear(&mut self, grid: &Grid) {
         self.used.clear();
         self.used.resize(grid.cells().div_ceil(64), 0);
+        if self.heads.len() < grid.cells() {
+            self.heads.resize(grid.cells(), NO_ENTRY);
+        }
         self.entries.clear();
     }
 
-    fn bucket(&self, cell: (i32, i32)) -> usize {
-        let key = u64::from(cell.0 as u32) << 32 | u64::from(cell.1 as u32);
-        crate::luck::mix(key) as usize & (self.heads.len() - 1)
-    }
-
-    /// Puts a body in a cell.
-    pub(super) fn enter(&mut self, grid: &Grid, cell: (i32, i32), body: u32) {
-        let bucket = self.bucket(cell);
-        self.entries.push(Entry { cell, body, before: self.heads[bucket] });
-        self.heads[bucket] = self.entries.len() as u32 - 1;
-        let number = grid.number(cell);
-        self.used[number / 64] |= 1 << (number % 64);
-    }
-
+    /// Puts a body in cells.
     #[inline]
-    fn is_used(&self, grid: &Grid, cell: (i32, i32)) -> bool {
-        let number = grid.number(cell);
-        self.used[number / 64] >> (number % 64) & 1 == 1
+    pub(super) fn enter(&mut self, grid: &Grid, span: Span, body: u32) {
+        grid.each(span, |number| {
+            let before = if self.holds(number) { self.heads[number as usize] } else { NO_ENTRY };
+            self.used[number as usize / 64] |= 1 << (number % 64);
+            self.heads[number as usize] = self.entries.len() as u32;
+            self.entries.push(Entry { body, before });
+        });
     }
 
-    /// Calls `see` for the bodies already in a cell.
-    pub(super) fn meet(&self, grid: &Grid, cell: (i32, i32), mut see: impl FnMut(u32)) {
-        if !self.is_used(grid, cell) {
+    /// Whether something lies in the cell of this number.
+    #[inline(always)]
+    pub(super) fn holds(&self, number: u32) -> bool {
+        self.used[number as usize / 64] >> (number % 64) & 1 == 1
+    }
+
+    /// Calls `see` for what lies in the cell of this number, or outside the arena beside it.
+    #[inline]
+    pub(super) fn meet(&self, number: u32, mut see: impl FnMut(u32)) {
+        if !self.holds(number) {
             return;
         }
-        let mut at = self.heads[self.bucket(cell)];
+        let mut at = self.heads[number as usize];
         while at != NO_ENTRY {
             let entry = self.entries[at as usize];
-            if entry.cell == cell {
-                see(entry.body);
-            }
+            see(entry.body);
             at = entry.before;
         }
     }
@@ -238,19 +248,12 @@ pub(super) mod tests {
     fn what_lies_near_is_met_also_across_the_seam() {
         let grid = Grid::new(&arena(Edge::Wrap), 0.5, 1);
         let mut cells = Cells::default();
-        cells.clear(1, &grid);
+        cells.clear(&grid);
         let way = ((-4.9, 0.0), (-4.9, 0.0));
-        let (across, up) = grid.span(way, 0.5);
-        for cx in across.0..=across.1 {
-            for cy in up.0..=up.1 {
-                cells.enter(&grid, grid.wrapped(cx, cy), 7);
-            }
-        }
+        cells.enter(&grid, grid.span(way, 0.5), 7);
         let mut met = Vec::new();
         let beyond = grid.span(((14.8, 0.0), (14.8, 0.0)), 0.5);
-        for cx in beyond.0.0..=beyond.0.1 {
-            cells.meet(&grid, grid.wrapped(cx, beyond.1.0), |body| met.push(body));
-        }
+        grid.each(beyond, |number| cells.meet(number, |body| met.push(body)));
         assert!(met.contains(&7));
     }
 

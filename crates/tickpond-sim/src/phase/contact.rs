@@ -4,10 +4,10 @@
 //! those that share a cell are looked at closely. Cost grows with the bodies and with the pairs
 //! that are near each other.
 
-use tickpond_lang::program::{Arena, Body, Kind, KindId};
+use tickpond_lang::program::{Arena, Body, Kind, KindId, Program};
 
-use super::cells::{Cells, Grid, Span, Way};
-use super::near::Near;
+use super::cells::{Cells, Grid, Way};
+use super::near::{Looker, Near};
 use super::sweep::{Shape, meet};
 use crate::code::Compiled;
 use crate::engine::Engine;
@@ -22,10 +22,8 @@ pub(crate) struct TouchScratch {
     /// The bodies that were put into cells.
     bodies: Vec<Placed>,
     cells: Cells,
-    /// Where those that only look may meet something.
-    near: Near,
-    /// The rows of a kind that are looked at.
-    rows: Vec<u32>,
+    /// Those of a kind that only look and may meet something.
+    lookers: Vec<Looker>,
 }
 
 /// A kind whose bodies take part: those that are put into cells, those that look there for others, and
@@ -36,14 +34,13 @@ struct Role {
     looks: bool,
 }
 
-/// A body and its way in this tick.
+/// A body and its way in this tick: no more than a line of the memory's.
 #[derive(Clone, Copy)]
 struct Placed {
     kind: KindId,
     row: u32,
     /// How many were born before it.
     serial: u64,
-    shape: Shape,
     old: (f64, f64),
     new: (f64, f64),
     reach: f64,
@@ -198,72 +195,71 @@ impl TouchScratch {
             .filter(|role| role.looks && !role.enters)
             .map(|role| (&state.kinds[role.kind.index()], reach_of(role)))
             .collect();
-        let near = Near::new(&program.arena, &looking, widest, entering);
+        let near = Near::new(&looking, grid.cell());
+        let room = if looking.is_empty() { 0.0 } else { near.room() };
         self.bodies.clear();
-        self.cells.clear(entering, &grid);
-        self.near.begin(near);
+        self.cells.clear(&grid);
         let mut meetings = Vec::new();
         for role in &roles {
             let (columns, kind) =
                 (&state.kinds[role.kind.index()], &program.kinds[role.kind.index()]);
-            // Most that only look find nothing near: they cost no more than this.
-            let mut rows = std::mem::take(&mut self.rows);
-            rows.clear();
-            match role.enters {
-                true => rows.extend(0..columns.len() as u32),
-                false => self.near.rows(columns, &mut rows),
-            }
             let (reach, resting) = (reach(kind), columns.resting_count > 0);
-            for row in rows.iter().map(|row| *row as usize) {
-                if resting && !columns.is_active(row) {
-                    continue;
-                }
+            let body = |row: usize| {
                 let old = (columns.old_x[row], columns.old_y[row]);
                 let way = space::way(&program.arena, old, (columns.x[row], columns.y[row]));
-                let body = placed(role.kind, row, kind, columns, way);
-                let span = grid.span(way, reach);
-                self.one(state, compiled, (&grid, span), (role, body), &mut meetings);
+                (placed(role.kind, row, kind, columns, way), way)
+            };
+            let takes_part = |row: usize| !resting || columns.is_active(row);
+            if role.enters {
+                for row in (0..columns.len()).filter(|row| takes_part(*row)) {
+                    let (body, way) = body(row);
+                    if role.looks {
+                        grid.each(grid.span(way, reach), |cell| {
+                            self.look(state, compiled, cell, &body, &mut meetings);
+                        });
+                    }
+                    let span = grid.span(way, reach + room);
+                    self.cells.enter(&grid, span, self.bodies.len() as u32);
+                    self.bodies.push(body);
+                }
+                continue;
             }
-            self.rows = rows;
+            // Most that only look find nothing near: they cost no more than this.
+            let mut lookers = std::mem::take(&mut self.lookers);
+            lookers.clear();
+            near.lookers(&grid, &self.cells, columns, &mut lookers);
+            for looker in lookers.iter().filter(|looker| takes_part(looker.row as usize)) {
+                let (body, way) = body(looker.row as usize);
+                let mut look = |cell| self.look(state, compiled, cell, &body, &mut meetings);
+                match looker.cell {
+                    Some(cell) => look(cell),
+                    None => grid.each(grid.span(way, reach), look),
+                }
+            }
+            self.lookers = lookers;
         }
         meetings
     }
 
-    /// Looks for those a body meets, and puts it where others will look.
+    /// Looks in a cell for those a body meets.
     #[inline]
-    fn one(
-        &mut self,
+    fn look(
+        &self,
         state: &State,
         compiled: &Compiled,
-        (grid, (across, up)): (&Grid, Span),
-        (role, body): (&Role, Placed),
+        cell: u32,
+        body: &Placed,
         meetings: &mut Vec<Meeting>,
     ) {
-        let arena = &compiled.program.arena;
-        let (bodies, cells) = (&self.bodies, &mut self.cells);
-        for cx in across.0..=across.1 {
-            for cy in up.0..=up.1 {
-                let cell = grid.wrapped(cx, cy);
-                if role.looks {
-                    cells.meet(grid, cell, |other| {
-                        let other = &bodies[other as usize];
-                        // Solids that were born of each other are followed until they are apart.
-                        let watched = compiled.notices.pair(body.kind, other.kind)
-                            || body.solid && other.solid && kin(state, &body, other);
-                        if watched && let Some(time) = time_of(state, arena, other, &body) {
-                            meetings.push(meeting(state, other, &body, time));
-                        }
-                    });
-                }
-                if role.enters {
-                    cells.enter(grid, cell, bodies.len() as u32);
-                }
+        self.cells.meet(cell, |other| {
+            let other = &self.bodies[other as usize];
+            // Solids that were born of each other are followed until they are apart.
+            let watched = compiled.notices.pair(body.kind, other.kind)
+                || body.solid && other.solid && kin(state, body, other);
+            if watched && let Some(time) = time_of(state, &compiled.program, other, body) {
+                meetings.push(meeting(state, other, body, time));
             }
-        }
-        if role.enters {
-            self.near.mark((body.old, body.new), body.reach);
-            self.bodies.push(body);
-        }
+        });
     }
 }
 
@@ -273,13 +269,11 @@ fn reach(kind: &Kind) -> f64 {
 }
 
 fn placed(kind: KindId, row: usize, what: &Kind, columns: &Columns, (old, new): Way) -> Placed {
-    let shape = Shape::of(&what.body, columns.heading[row]);
     let solid = what.matter.solid;
     Placed {
         kind,
         row: row as u32,
         serial: columns.serial[row],
-        shape,
         old,
         new,
         reach: reach(what),
@@ -308,13 +302,18 @@ fn serials(a: &Placed, b: &Placed) -> (u64, u64) {
     (a.serial.min(b.serial), a.serial.max(b.serial))
 }
 
-fn time_of(state: &State, arena: &Arena, a: &Placed, b: &Placed) -> Option<f64> {
+fn time_of(state: &State, program: &Program, a: &Placed, b: &Placed) -> Option<f64> {
+    let arena = &program.arena;
     if far_apart(arena, a, b) {
         return None;
     }
     // Always as seen from the elder: whoever is looked at first, the bits are the same.
     let (a, b) = if a.serial < b.serial { (a, b) } else { (b, a) };
-    let (mut shape_a, mut shape_b) = (a.shape, b.shape);
+    let shape = |of: &Placed| {
+        let heading = state.kinds[of.kind.index()].heading[of.row as usize];
+        Shape::of(&program.kinds[of.kind.index()].body, heading)
+    };
+    let (mut shape_a, mut shape_b) = (shape(a), shape(b));
     if a.solid && b.solid {
         let known = state
             .contacts

@@ -1,83 +1,94 @@
-//! Where those that only look for others may meet one at all.
+//! Those that only look for others, and do not go far in a tick.
 
-use tickpond_lang::program::Arena;
-
-use super::cells::{Grid, Way};
+use super::cells::{Cells, Grid};
 use crate::state::Columns;
+use crate::wide::wide;
 
-/// A bit for each cell of a fine grid, from which one that only looks, and does not go far in this tick,
-/// may meet something that was entered. Most look in vain: they cost the look at one bit.
-#[derive(Default)]
+/// How far those reach that only look and do not go far. What they look for is entered so much more widely
+/// that each of them finds it in the cell it stands in: most look in vain, and cost the look at one cell.
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) struct Near {
-    grid: Option<Grid>,
-    bits: Vec<u64>,
-    /// How far those that look reach from their places, in u.
+    /// How far they reach from their places, in u.
     reach: f64,
-    /// How far they may go in this tick, in u; those that go further always look.
+    /// How far they may go along an axis in this tick, in u; those that go further look at all cells of
+    /// their way.
     step: f64,
 }
 
+/// One that may meet something.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Looker {
+    /// Its row.
+    pub row: u32,
+    /// The number of the only cell it must look at; `None` if it went far.
+    pub cell: Option<u32>,
+}
+
 impl Near {
-    /// For kinds that only look, each with its reach in u; `entering` bodies are entered, of which none
-    /// reaches further than `widest`.
-    pub(super) fn new(
-        arena: &Arena,
-        looking: &[(&Columns, f64)],
-        widest: f64,
-        entering: usize,
-    ) -> Near {
-        if looking.is_empty() {
-            return Near::default();
-        }
+    /// For kinds that only look, each with its reach in u, in cells of about this size.
+    pub(super) fn new(looking: &[(&Columns, f64)], size: f64) -> Near {
         let reach = looking.iter().map(|(_, reach)| *reach).fold(0.0, f64::max);
         // Twice the usual way leaves out those that came over a seam or were put elsewhere.
         let step = looking.iter().map(|(columns, _)| usual_way(columns)).fold(0.0, f64::max) * 2.0;
-        let size = (widest + reach) / 2.0;
-        let grid = Grid::of_size(arena, size, entering);
-        Near { grid: Some(grid), bits: Vec::new(), reach, step: step.min(size) }
+        Near { reach, step: step.min(size / 2.0) }
     }
 
-    /// Takes the place of the one before, whose memory is used again.
-    pub(super) fn begin(&mut self, next: Near) {
-        let mut bits = std::mem::take(&mut self.bits);
-        bits.clear();
-        bits.resize(next.grid.as_ref().map_or(0, Grid::cells).div_ceil(64), 0);
-        *self = Near { bits, ..next };
+    /// How much more widely others are entered, in u.
+    pub(super) fn room(self) -> f64 {
+        self.reach + self.step
     }
 
-    /// Marks the cells from which a body on its way may be met.
-    pub(super) fn mark(&mut self, way: Way, reach: f64) {
-        let Some(grid) = &self.grid else { return };
-        let (across, up) = grid.span(way, reach + self.reach + self.step);
-        for cy in up.0..=up.1 {
-            for cx in across.0..=across.1 {
-                let number = grid.number(grid.wrapped(cx, cy));
-                self.bits[number / 64] |= 1 << (number % 64);
+    /// Those that may meet something that was entered, in the order of their rows.
+    pub(super) fn lookers(
+        self,
+        grid: &Grid,
+        cells: &Cells,
+        columns: &Columns,
+        lookers: &mut Vec<Looker>,
+    ) {
+        let (mut numbers, mut far) = ([0; STRETCH], [0; STRETCH]);
+        let mut near = [0; STRETCH];
+        for first in (0..columns.len()).step_by(STRETCH) {
+            let here = first..columns.len().min(first + STRETCH);
+            let (xs, ys) = (&columns.x[here.clone()], &columns.y[here.clone()]);
+            let old = (&columns.old_x[here.clone()], &columns.old_y[here]);
+            grid.numbers((xs, ys), old, self.step, (&mut numbers, &mut far));
+            // Each is written down, and the next one over it unless it may meet something.
+            let mut count = 0;
+            for (at, (number, far)) in numbers.iter().zip(&far).take(xs.len()).enumerate() {
+                near[count % STRETCH] = at;
+                count += usize::from(cells.holds(*number) | (*far != 0));
             }
-        }
-    }
-
-    /// The rows that may meet something that was entered, in their order.
-    pub(super) fn rows(&self, columns: &Columns, rows: &mut Vec<u32>) {
-        let Some(grid) = &self.grid else { return };
-        let (xs, ys) = (
-            columns.x.iter().zip(columns.old_x.iter()),
-            columns.y.iter().zip(columns.old_y.iter()),
-        );
-        for (row, ((x, old_x), (y, old_y))) in xs.zip(ys).enumerate() {
-            let number = grid.number_at((*x, *y));
-            let marked = self.bits[number / 64] >> (number % 64) & 1 == 1;
-            if marked | grid.is_far((*old_x, *old_y), (*x, *y), self.step) {
-                rows.push(row as u32);
-            }
+            lookers.extend(near[..count].iter().map(|at| Looker {
+                row: (first + at) as u32,
+                cell: (far[*at] == 0).then_some(numbers[*at]),
+            }));
         }
     }
 }
+
+/// How many rows are looked at together.
+const STRETCH: usize = 256;
 
 /// How far one of a kind goes along an axis in this tick, on average, in u.
 fn usual_way(columns: &Columns) -> f64 {
     let way = |new: &[f64], old: &[f64]| -> f64 {
-        new.iter().zip(old).map(|(new, old)| (new - old).abs()).sum()
+        wide(
+            #[inline(always)]
+            || {
+                // Sums beside one another: one alone would wait for each addition before the next.
+                let mut sums = [0.0; 8];
+                for (new, old) in new.chunks_exact(8).zip(old.chunks_exact(8)) {
+                    for (sum, (new, old)) in sums.iter_mut().zip(new.iter().zip(old)) {
+                        *sum += (new - old).abs();
+                    }
+                }
+                let rest = new.len() / 8 * 8;
+                let left: f64 =
+                    new[rest..].iter().zip(&old[rest..]).map(|(new, old)| (new - old).abs()).sum();
+                sums.iter().sum::<f64>() + left
+            },
+        )
     };
     let sum = way(&columns.x, &columns.old_x).max(way(&columns.y, &columns.old_y));
     sum / columns.len().max(1) as f64
@@ -85,6 +96,7 @@ fn usual_way(columns: &Columns) -> f64 {
 
 #[cfg(test)]
 mod tests {
+    use super::super::cells::Way;
     use super::super::cells::tests::arena;
     use super::*;
     use crate::state::{EntityId, Widths};
@@ -107,6 +119,18 @@ mod tests {
         columns
     }
 
+    /// The rows that look when one body lies somewhere, which reaches half a u.
+    fn looking(edge: Edge, columns: &Columns, at: (f64, f64)) -> Vec<Looker> {
+        let grid = Grid::new(&arena(edge), 0.5, 1);
+        let near = Near::new(&[(columns, 0.5)], 2.0);
+        let mut cells = Cells::default();
+        cells.clear(&grid);
+        cells.enter(&grid, grid.span((at, at), 0.5 + near.room()), 7);
+        let mut lookers = Vec::new();
+        near.lookers(&grid, &cells, columns, &mut lookers);
+        lookers
+    }
+
     #[rstest]
     fn those_near_and_those_from_afar_look_also_across_the_seam() {
         let still = |at: (f64, f64)| (at, at);
@@ -119,26 +143,22 @@ mod tests {
             ((5.0, 0.0), (5.0, 8.0)),
             still((-4.0, 1.0)),
         ];
-        let columns = columns(&ways);
-        let mut near = Near::default();
-        near.begin(Near::new(&arena(Edge::Wrap), &[(&columns, 0.5)], 0.5, 1));
-        near.mark(still((-4.9, 0.0)), 0.5);
-        let mut rows = Vec::new();
-        near.rows(&columns, &mut rows);
-        for row in [0, 1, 3, 4] {
-            assert!(rows.contains(&row), "{row} in {rows:?}");
-        }
-        assert!(!rows.contains(&2), "{rows:?}");
+        let lookers = looking(Edge::Wrap, &columns(&ways), (-4.9, 0.0));
+        let rows: Vec<u32> = lookers.iter().map(|looker| looker.row).collect();
+        assert_eq!(rows, [0, 1, 3, 4]);
+        let far: Vec<u32> = lookers
+            .iter()
+            .filter(|looker| looker.cell.is_none())
+            .map(|looker| looker.row)
+            .collect();
+        assert_eq!(far, [3]);
     }
 
     #[rstest]
     fn outside_the_arena_they_are_found_too() {
         let columns = columns(&[((40.0, 3.0), (40.0, 3.0)), ((0.0, 3.0), (0.0, 3.0))]);
-        let mut near = Near::default();
-        near.begin(Near::new(&arena(Edge::Open), &[(&columns, 0.5)], 0.5, 1));
-        near.mark(((40.5, 3.0), (40.5, 3.0)), 0.5);
-        let mut rows = Vec::new();
-        near.rows(&columns, &mut rows);
+        let rows: Vec<u32> =
+            looking(Edge::Open, &columns, (40.5, 3.0)).iter().map(|looker| looker.row).collect();
         assert_eq!(rows, [0]);
     }
 }
