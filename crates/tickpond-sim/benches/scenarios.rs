@@ -1,8 +1,8 @@
-//! The five scenarios (one of them in two crowds), each beside a hand-written loop that does the same work over columns without
-//! any script, in the same run.
+//! The five scenarios, one of them in two crowds, each beside a hand-written loop that does the same work
+//! over columns without any script, in the same run.
 //!
-//! `cargo bench -p tickpond-sim --bench scenarios [-- NAME] [-- SIZE] [-- quick]` prints, for each size, the time
-//! of an entity and tick (of a message for chatter), scripted and by hand, and their ratio; then how
+//! `cargo bench -p tickpond-sim --bench scenarios -- [NAME...] [SIZE...] [ticks=N]` prints, for each size, the
+//! time of an entity and tick (of a message for chatter), scripted and by hand, and their ratio; then how
 //! much the cost of one grows from the smallest to the largest size.
 
 mod by_hand;
@@ -17,7 +17,8 @@ struct Scenario {
     pond: &'static str,
     sizes: &'static [usize],
     ticks: u64,
-    at_most: f64,
+    /// What the ratio should be at most, if that is said.
+    at_most: Option<f64>,
     /// How many of the size there are on a square u, where the arena grows with the size; else it is
     /// the pond's own.
     crowding: Option<f64>,
@@ -30,7 +31,7 @@ const SCENARIOS: &[Scenario] = &[
         pond: include_str!("ponds/drift.pond"),
         sizes: &[1_000, 10_000, 100_000, 1_000_000],
         ticks: 600,
-        at_most: 2.0,
+        at_most: Some(2.0),
         crowding: None,
         hand: by_hand::drift,
     },
@@ -39,7 +40,7 @@ const SCENARIOS: &[Scenario] = &[
         pond: include_str!("ponds/churn.pond"),
         sizes: &[10, 100, 1_000, 10_000],
         ticks: 1200,
-        at_most: 2.5,
+        at_most: Some(2.5),
         crowding: None,
         hand: by_hand::churn,
     },
@@ -48,7 +49,7 @@ const SCENARIOS: &[Scenario] = &[
         pond: include_str!("ponds/skirmish.pond"),
         sizes: &[2_000, 20_000, 200_000],
         ticks: 600,
-        at_most: 2.5,
+        at_most: Some(2.5),
         crowding: Some(0.02),
         hand: by_hand::skirmish,
     },
@@ -59,7 +60,7 @@ const SCENARIOS: &[Scenario] = &[
         pond: include_str!("ponds/skirmish.pond"),
         sizes: &[2_000, 20_000, 200_000],
         ticks: 600,
-        at_most: 2.5,
+        at_most: None,
         crowding: Some(0.2),
         hand: by_hand::skirmish,
     },
@@ -68,7 +69,7 @@ const SCENARIOS: &[Scenario] = &[
         pond: include_str!("ponds/chatter.pond"),
         sizes: &[1_000, 10_000, 100_000],
         ticks: 600,
-        at_most: 3.5,
+        at_most: Some(3.5),
         crowding: None,
         hand: by_hand::chatter,
     },
@@ -77,7 +78,7 @@ const SCENARIOS: &[Scenario] = &[
         pond: include_str!("ponds/logic.pond"),
         sizes: &[10_000, 100_000, 1_000_000],
         ticks: 300,
-        at_most: 2.0,
+        at_most: Some(2.0),
         crowding: None,
         hand: by_hand::logic,
     },
@@ -85,7 +86,7 @@ const SCENARIOS: &[Scenario] = &[
 
 fn main() {
     let words: Vec<String> = std::env::args().skip(1).collect();
-    let quick = words.iter().any(|w| w == "quick");
+    let ticks = words.iter().find_map(|w| w.strip_prefix("ticks=")?.parse().ok());
     let sizes: Vec<usize> = words.iter().filter_map(|w| w.parse().ok()).collect();
     let named: Vec<&String> =
         words.iter().filter(|w| SCENARIOS.iter().any(|s| s.name == **w)).collect();
@@ -95,26 +96,19 @@ fn main() {
     );
     for scenario in SCENARIOS {
         if named.is_empty() || named.iter().any(|n| *n == scenario.name) {
-            measure(scenario, quick, &sizes);
+            measure(scenario, ticks, &sizes);
         }
     }
 }
 
 /// Plays a scenario at each of its sizes. The opening and the first tick, in which all are born, are
 /// outside the time.
-fn measure(scenario: &Scenario, quick: bool, wanted: &[usize]) {
+fn measure(scenario: &Scenario, ticks: Option<u64>, wanted: &[usize]) {
     let mut costs: Vec<f64> = Vec::new();
     let sizes: Vec<usize> =
         if wanted.is_empty() { scenario.sizes.to_vec() } else { wanted.to_vec() };
     for size in &sizes {
-        let large = *size >= 100_000 || scenario.name == "churn" && *size >= 10_000;
-        let ticks = if let Ok(t) = std::env::var("TICKS") {
-            t.parse().unwrap()
-        } else if quick || large {
-            scenario.ticks / 5
-        } else {
-            scenario.ticks
-        };
+        let ticks = ticks.unwrap_or(scenario.ticks);
         let (mut engine, start) = opened(scenario, *size);
         let mut state = start.clone();
         let mut events = Vec::new();
@@ -138,7 +132,7 @@ fn measure(scenario: &Scenario, quick: bool, wanted: &[usize]) {
             "{:<10}{size:>10}{ticks:>8}{scripted:>14.1}{by_hand:>14.1}{:>8.2}{:>9}",
             scenario.name,
             scripted / by_hand,
-            scenario.at_most
+            scenario.at_most.map_or("-".into(), |most| most.to_string())
         );
         costs.push(scripted);
     }
