@@ -22,8 +22,7 @@ impl Engine {
             matches!(handler.event, When::After(_) | When::Every(_) | When::Routine(_))
         });
         for job in jobs {
-            self.set_clocks(state, job);
-            let rows = self.due_rows(state, job);
+            let rows = self.due_now(state, job);
             if rows.is_empty() {
                 continue;
             }
@@ -109,21 +108,32 @@ impl Engine {
         handler.clock.map_or(0, usize::from)
     }
 
-    /// Sets the clocks of those who have just begun to count.
-    fn set_clocks(&mut self, state: &mut State, job: Job) {
+    /// The rows whose clock is due, after those who have just begun to count have set theirs.
+    fn due_now(&mut self, state: &mut State, job: Job) -> Vec<u32> {
         let clock = self.clock(job);
-        let columns = &state.kinds[job.0.index()];
-        let fresh = rows_where(
-            &columns.clocks[clock],
+        let tick = state.tick;
+        // A clock that is not set is due as it were, so both are found in one go.
+        let mut rows = rows_where(
+            &state.kinds[job.0.index()].clocks[clock],
             #[inline(always)]
-            |due| due == UNSET,
+            |due| due <= tick,
         );
-        if fresh.is_empty() {
-            return;
+        let due = &state.kinds[job.0.index()].clocks[clock];
+        let fresh: Vec<u32> = rows.iter().copied().filter(|r| due[*r as usize] == UNSET).collect();
+        if !fresh.is_empty() {
+            self.set_clocks(state, job, &fresh);
+            let due = &state.kinds[job.0.index()].clocks[clock];
+            rows.retain(|row| due[*row as usize] <= tick);
         }
+        let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
+        allowed(state, job.0, handler, &rows).into_owned()
+    }
+
+    /// Sets the clocks of those who have just begun to count.
+    fn set_clocks(&mut self, state: &mut State, job: Job, fresh: &[u32]) {
         let compiled = self.compiled.clone();
         let handler = &compiled.kinds[job.0.index()].handlers[job.1];
-        let fresh = allowed(state, job.0, handler, &fresh).into_owned();
+        let fresh = allowed(state, job.0, handler, fresh).into_owned();
         let is_routine = matches!(handler.event, When::Routine(_));
         if is_routine {
             let tick = state.tick;
