@@ -32,6 +32,16 @@ pub struct StoppedReport {
     pub guard: &'static str,
     pub tick: u64,
     pub line: u32,
+    pub entity: Option<String>,
+    pub lines: Vec<LineReport>,
+}
+
+/// A line that ran into a guard.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[allow(missing_docs, reason = "docs/formats.md tells each field")]
+pub struct LineReport {
+    pub line: u32,
+    pub times: u64,
 }
 
 /// A knob's value in the unit of the text.
@@ -97,6 +107,13 @@ impl Report {
                 guard: s.guard.name(),
                 tick: s.tick,
                 line: s.site.map_or(0, |site| program.line_of(site)),
+                entity: s
+                    .who
+                    .map(|who| format!("{}#{}", program.kinds[who.kind.index()].name, who.number)),
+                lines: s
+                    .lines()
+                    .map(|(site, times)| LineReport { line: program.line_of(site), times })
+                    .collect(),
             }),
             knobs: knobs(run),
             kinds: kinds(run),

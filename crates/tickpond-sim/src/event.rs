@@ -184,6 +184,22 @@ pub struct Stopped {
     pub site: Option<SiteId>,
     /// How often that line asked in that tick.
     pub times: u64,
+    /// The lines that did most of the rest, and how often: two at most.
+    pub others: Vec<(SiteId, u64)>,
+    /// Whose line it was, if it is one entity's fault.
+    pub who: Option<Who>,
+}
+
+impl Stopped {
+    /// The lines that did most of it, and how often each asked in that tick.
+    pub fn lines(&self) -> impl Iterator<Item = (SiteId, u64)> + '_ {
+        self.site.map(|site| (site, self.times)).into_iter().chain(self.others.iter().copied())
+    }
+
+    /// A guard that one line ran into, once.
+    pub(crate) fn once(guard: Guard, tick: u64, site: Option<SiteId>) -> Stopped {
+        Stopped { guard, tick, site, times: 1, others: Vec::new(), who: None }
+    }
 }
 
 /// What keeps a run from going out of hand.

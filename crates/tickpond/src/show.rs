@@ -2,7 +2,7 @@
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use tickpond_lang::lines::LineIndex;
-use tickpond_lang::{Diagnostic, Severity};
+use tickpond_lang::{Diagnostic, Label, Severity};
 
 /// `file:line:col: error[CODE]: message`, then the source with the place marked, then the help.
 pub fn diagnostic(
@@ -27,6 +27,12 @@ pub fn diagnostic(
     let from = lines.start_of(first) as usize;
     let last = spans().map(|s| s.end as usize).max().unwrap_or(0).clamp(from, text.len());
     let until = text[last..].find('\n').map_or(text.len(), |end| last + end);
+    // Of a line without end no more than what is around the place.
+    let (from, until) = match until - from {
+        0..MOST_SHOWN => (from, until),
+        _ => around(text, (d.span.start as usize, d.span.end as usize), (from, until)),
+    };
+    let first = lines.line(from as u32);
     let clip = |span: tickpond_lang::Span| {
         let end = (span.end as usize).min(until);
         (span.start as usize).min(end) - from..end - from
@@ -34,7 +40,8 @@ pub fn diagnostic(
     let mut snippet = Snippet::source(&text[from..until])
         .line_start(first as usize)
         .annotation(AnnotationKind::Primary.span(clip(d.span)).label(""));
-    for label in &d.labels {
+    let shown = |l: &&Label| l.span.start as usize >= from && l.span.end as usize <= until;
+    for label in d.labels.iter().filter(shown) {
         let annotation = AnnotationKind::Context.span(clip(label.span)).label(&label.text);
         snippet = snippet.annotation(annotation);
     }
@@ -52,6 +59,17 @@ pub fn diagnostic(
     // The first line of the library's title is replaced by one that other programs can read.
     let body = body.split_once('\n').map_or("", |(_, rest)| rest);
     format!("{head}\n{body}\n")
+}
+
+/// Most bytes of source that are shown with one diagnostic.
+const MOST_SHOWN: usize = 4000;
+
+/// A stretch of a text around a place, within bounds, from and to where a character begins.
+fn around(text: &str, place: (usize, usize), bounds: (usize, usize)) -> (usize, usize) {
+    let room = MOST_SHOWN / 8;
+    let from = text.floor_char_boundary(place.0.saturating_sub(room)).max(bounds.0);
+    let end = place.1.min(place.0 + MOST_SHOWN / 2) + room;
+    (from, text.ceil_char_boundary(end).min(bounds.1).max(from))
 }
 
 /// How many errors, findings and hints there are, in words.

@@ -2,7 +2,7 @@
 
 use super::names::Symbol;
 use super::scope::Scope;
-use super::{Checker, text_of, unquote};
+use super::{Checker, unquote};
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -181,89 +181,6 @@ impl Checker {
         }
     }
 
-    fn knob(&mut self, item: &Node, token: &Token) {
-        let mut scope = Scope::reading(POND);
-        let value_node = item.expr();
-        let value = value_node.as_ref().map(|n| self.expr(n, &mut scope));
-        let span = value.as_ref().map_or(Span::default(), |v| v.span);
-        let (dim, number) = match &value {
-            Some(v) => match (&v.ty, constant(v, &self.knob_values())) {
-                (Ty::Num(dim), Some(number)) => (*dim, number),
-                (Ty::Unknown, _) => (Dim::NONE, 0.0),
-                _ => {
-                    let diagnostic = Diagnostic::new(
-                        Code::WrongType,
-                        span,
-                        "a knob is a number, with a unit if it has one",
-                    );
-                    self.report(diagnostic);
-                    (Dim::NONE, 0.0)
-                }
-            },
-            None => (Dim::NONE, 0.0),
-        };
-        let (unit, factor) = self.unit_written(value_node.as_ref(), dim);
-        let range = item.child(S::KnobRange).and_then(|r| self.knob_range(&r, dim, factor));
-        if let Some((low, high)) = range
-            && !(low..=high).contains(&number)
-        {
-            let message = format!("`{}` begins outside its own range", token.text());
-            let diagnostic = Diagnostic::new(Code::OutOfRange, span, message)
-                .with_help("widen the range or change the value");
-            self.report(diagnostic);
-        }
-        self.program.knobs.push(Knob {
-            name: token.text().into(),
-            dim,
-            value: number,
-            unit,
-            factor,
-            range,
-            help: text_of(item).unwrap_or_default(),
-            value_span: span,
-        });
-    }
-
-    /// The unit of the first number in a value, as written; else the base unit.
-    fn unit_written(&self, value: Option<&Node>, dim: Dim) -> (String, f64) {
-        let number = value
-            .into_iter()
-            .flat_map(|v| v.descendants_with_tokens().filter_map(|e| e.into_token()));
-        let mut numbers = number.filter(|t| t.kind() == S::Number);
-        let first = numbers.next().map(|t| super::expr::split_number(t.text()).1.to_string());
-        match first.as_deref().and_then(units::find) {
-            Some(unit) if unit.dim == dim && !unit.is_ticks() => {
-                (unit.name.to_string(), unit.factor)
-            }
-            _ => (dim.to_string(), 1.0),
-        }
-    }
-
-    /// Bounds without a unit are in the unit of the value.
-    fn knob_range(&mut self, range: &Node, dim: Dim, factor: f64) -> Option<(f64, f64)> {
-        let mut bounds = Vec::new();
-        for node in range.exprs() {
-            let bound = self.expr(&node, &mut Scope::reading(POND));
-            let value = constant(&bound, &self.knob_values());
-            match (&bound.ty, value) {
-                (Ty::Num(Dim::NONE), Some(value)) => bounds.push(value * factor),
-                (Ty::Num(d), Some(value)) if *d == dim => bounds.push(value),
-                (Ty::Unknown, _) => return None,
-                _ => {
-                    self.wants(bound, &Ty::Num(dim));
-                    return None;
-                }
-            }
-        }
-        let [low, high] = bounds[..] else { return None };
-        if low > high {
-            let span = self.span(range);
-            self.error(Code::OutOfRange, span, "this range is upside down");
-            return None;
-        }
-        Some((low, high))
-    }
-
     fn input(&mut self, item: &Node, token: &Token) {
         let key = item.names().nth(1).map(|t| t.text().to_string());
         let key = key.or_else(|| item.token(S::Number).map(|t| t.text().trim().to_string()));
@@ -292,65 +209,6 @@ impl Checker {
         }
         let key = key.to_lowercase();
         self.program.inputs.push(Input { name: token.text().into(), key, pointer: false });
-    }
-
-    /// Names, types and defaults of parameters.
-    pub(super) fn params(&mut self, params: Option<Node>) -> Vec<(String, Ty, Option<Node>)> {
-        let Some(params) = params else { return Vec::new() };
-        let mut out = Vec::new();
-        for param in params.children_of(S::Param) {
-            let mut names = param.names();
-            let (Some(name), Some(ty)) = (names.next(), names.next()) else { continue };
-            let ty = match param.has_word("of") {
-                true => self.kinds_among(&ty, &param),
-                false => self.type_named(&ty),
-            };
-            out.push((name.text().to_string(), ty, param.expr()));
-        }
-        out
-    }
-
-    /// `kind of insect or frog`
-    fn kinds_among(&mut self, ty: &Token, param: &Node) -> Ty {
-        if ty.text() != "kind" {
-            let message = "only `kind` can be narrowed by `of`";
-            self.error(Code::Syntax, ty.text_range().into(), message);
-            return Ty::Unknown;
-        }
-        let mut kinds = Vec::new();
-        for token in param.names().skip(2) {
-            kinds.extend(self.kinds_named(&token));
-        }
-        kinds.sort();
-        kinds.dedup();
-        if kinds.is_empty() { Ty::Unknown } else { Ty::KindOf(kinds) }
-    }
-
-    fn type_named(&mut self, token: &Token) -> Ty {
-        const TYPES: &[(&str, Ty)] = &[
-            ("number", Ty::Num(Dim::NONE)),
-            ("count", Ty::Num(Dim::NONE)),
-            ("time", Ty::Num(Dim::TIME)),
-            ("length", Ty::Num(Dim::LENGTH)),
-            ("angle", Ty::Num(Dim::ANGLE)),
-            ("speed", Ty::Num(Dim::SPEED)),
-            ("acceleration", Ty::Num(Dim::ACCELERATION)),
-            ("spin", Ty::Num(Dim::SPIN)),
-            ("rate", Ty::Num(Dim::RATE)),
-            ("truth", Ty::Truth),
-            ("place", Ty::PLACE),
-            ("velocity", Ty::Pair(Dim::SPEED)),
-            ("kind", Ty::Kind),
-        ];
-        if let Some((_, ty)) = TYPES.iter().find(|(name, _)| *name == token.text()) {
-            return ty.clone();
-        }
-        if token.text() == "entity" {
-            return Ty::Entity(self.program.entity_kinds().map(|(id, _)| id).collect());
-        }
-        let names = TYPES.iter().map(|(name, _)| *name).chain(["entity"]);
-        self.unknown_name(token.text_range().into(), token.text(), "type", names);
-        Ty::Unknown
     }
 
     // Second pass: parts, in an order that lets texts use each other freely.

@@ -478,6 +478,20 @@ fn body(p: &mut Parser) {
     });
 }
 
+/// Words that begin an option of a body.
+pub(super) const BODY_WORDS: &[&str] = &[
+    "sensor",
+    "solid",
+    "fixed",
+    "upright",
+    "bounce",
+    "friction",
+    "weight",
+    "drag",
+    "weightless",
+    "passes",
+];
+
 /// `sensor`, `solid fixed`, `bounce 30 %`, `passes frog or insect`
 fn body_option(p: &mut Parser) {
     p.node(BodyOption, |p| match p.text_at(0) {

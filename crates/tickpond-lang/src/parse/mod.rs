@@ -286,7 +286,7 @@ impl<'t> Parser<'t> {
         if !begins || !self.at_kind(Ident) {
             let span = if begins { self.span() } else { self.error_span() };
             let message = format!("expected {what}, found {found}");
-            self.report(Diagnostic::new(Code::Syntax, span, message));
+            self.report(self.with_habit(Diagnostic::new(Code::Syntax, span, message)));
             return;
         }
         // The word itself first: the list of what could stand here is long.
@@ -305,6 +305,33 @@ impl<'t> Parser<'t> {
             }
         };
         self.report(diagnostic);
+    }
+
+    /// What is often meant by a word that does not fit where it stands.
+    fn with_habit(&self, diagnostic: Diagnostic) -> Diagnostic {
+        if self.on_new_line() || self.at == 0 || !self.at_kind(Ident) {
+            return diagnostic;
+        }
+        let word = self.text_at(0);
+        if word == "where" {
+            let help = "a condition stands before the name: `on touch midge where health > 1 as m`";
+            return diagnostic.with_help(help);
+        }
+        let mut before = (0..self.at).rev();
+        let first = before.find(|at| self.significant[*at].on_new_line).unwrap_or(0);
+        let mut line = (first..self.at).map(|at| {
+            let token = &self.tokens[self.significant[at].index];
+            &self.text[token.span.range()]
+        });
+        let has_options = line.any(|word| WITH_OPTIONS.contains(&word));
+        if !has_options || !stmt::OPTION_WORDS.contains(&word) && !item::BODY_WORDS.contains(&word)
+        {
+            return diagnostic;
+        }
+        let end = self.tokens[self.significant[self.at - 1].index].span.end;
+        diagnostic
+            .with_help(format!("options are parted by commas: write `, {word}`"))
+            .with_mend(Span { start: end, end }, ",")
     }
 
     fn error(&mut self, code: Code, message: String) {
@@ -435,6 +462,9 @@ impl<'t> Parser<'t> {
         at_left_edge && self.at_any_word(item::ITEM_WORDS)
     }
 }
+
+/// Words of statements and parts that have options.
+const WITH_OPTIONS: &[&str] = &["spawn", "place", "makes", "replace", "body"];
 
 /// A found word, cut to a length that fits a message.
 fn shorten(text: &str) -> String {

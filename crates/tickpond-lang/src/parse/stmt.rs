@@ -370,7 +370,7 @@ fn if_else(p: &mut Parser) {
 }
 
 /// Words that begin an option of a birth.
-const OPTION_WORDS: &[&str] = &[
+pub(super) const OPTION_WORDS: &[&str] = &[
     "at", "anywhere", "along", "around", "on", "facing", "toward", "speed", "vel", "push",
     "spread", "spaced", "health", "label", "inactive", "attached", "keeping", "not", "clear",
 ];

@@ -50,7 +50,8 @@ impl Flock {
 
     fn sweep_out(&mut self) {
         let Some(mut kept) = self.gone.iter().position(|gone| *gone) else { return };
-        for row in kept..self.x.len() {
+        let first = kept;
+        for row in first..self.x.len() {
             if !self.gone[row] {
                 self.x[kept] = self.x[row];
                 self.y[kept] = self.y[row];

@@ -98,6 +98,13 @@ pub enum Slot {
     },
 }
 
+impl Slot {
+    /// Whether it has two words.
+    pub fn is_pair(self) -> bool {
+        matches!(self, Slot::Pos | Slot::Vel | Slot::Var { words: 2, .. })
+    }
+}
+
 /// Instructions with one operand.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[allow(missing_docs, reason = "each is the operation it is named after")]

@@ -40,7 +40,9 @@ impl Engine {
                 self.refuse(state, birth.request, Guard::BirthRounds, events);
             }
             let (tick, times) = (state.tick, due.iter().map(|b| u64::from(b.count)).sum());
-            state.stopped = Some(Stopped { guard: Guard::BirthRounds, tick, site, times });
+            let others = self.refused_most().into_iter().skip(1).collect();
+            let guard = Guard::BirthRounds;
+            state.stopped = Some(Stopped { guard, tick, site, times, others, who: None });
         }
     }
 
@@ -455,13 +457,22 @@ impl Engine {
     }
 
     fn note_refusals(&mut self, state: &mut State, guard: Guard) {
-        // The line that was refused most; the first in the text among equals.
-        let most = self.refused.iter().map(|(site, n)| (*n, std::cmp::Reverse(*site))).max();
-        if let Some((times, site)) = most {
-            let site = Some(tickpond_lang::program::SiteId(site.0));
-            let tick = state.tick;
-            state.stopped = Some(Stopped { guard, tick, site, times });
+        let most = self.refused_most();
+        if let Some(((site, times), others)) = most.split_first() {
+            let (site, tick, times) = (Some(*site), state.tick, *times);
+            let others = others.to_vec();
+            state.stopped = Some(Stopped { guard, tick, site, times, others, who: None });
         }
+    }
+
+    /// The lines that were refused most in this tick, and how often: three at most; the first in the text
+    /// among equals.
+    fn refused_most(&self) -> Vec<(SiteId, u64)> {
+        let mut lines: Vec<(SiteId, u64)> =
+            self.refused.iter().map(|(site, times)| (SiteId(*site), *times)).collect();
+        lines.sort_by_key(|(site, times)| (std::cmp::Reverse(*times), site.0));
+        lines.truncate(3);
+        lines
     }
 }
 

@@ -6,14 +6,15 @@ use crate::engine::Engine;
 use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
 use crate::state::{Letters, NEVER, State, UNSET};
-use crate::vm::Become;
+use crate::vm::{Become, Unfinite};
 
 impl Engine {
     /// Carries out the writes and hands on the requests of the phase that has just run.
     pub(crate) fn close(&mut self, state: &mut State, phase: Phase, events: &mut Vec<Event>) {
         self.apply_writes(state);
-        if let Some((_, site)) = self.out.unfinite.take() {
-            self.out.stop(Guard::NotFinite, Some(site));
+        let unfinite = self.out.unfinite.take();
+        if let Some(Unfinite { site, .. }) = &unfinite {
+            self.out.stop(Guard::NotFinite, Some(*site));
         }
         self.apply_becomes(state, phase);
         self.collect_births(state);
@@ -42,7 +43,8 @@ impl Engine {
         }
         if let Some((guard, site)) = self.out.stopped.take() {
             let tick = state.tick;
-            state.stopped.get_or_insert(Stopped { guard, tick, site, times: 1 });
+            let who = unfinite.filter(|_| guard == Guard::NotFinite).and_then(|of| of.who);
+            state.stopped.get_or_insert(Stopped { who, ..Stopped::once(guard, tick, site) });
         }
         self.out.last_site = None;
     }

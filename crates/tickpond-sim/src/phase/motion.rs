@@ -38,8 +38,7 @@ impl Engine {
             walls(columns, &program.arena, &kind.body);
             if !fine {
                 let tick = state.tick;
-                let guard = Guard::NotFinite;
-                state.stopped.get_or_insert(Stopped { guard, tick, site: None, times: 1 });
+                state.stopped.get_or_insert(Stopped::once(Guard::NotFinite, tick, None));
             }
         }
         if state.solids.is_some() {

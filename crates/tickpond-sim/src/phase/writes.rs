@@ -4,7 +4,7 @@ use crate::angle;
 use crate::code::op::Slot;
 use crate::engine::Engine;
 use crate::state::{Columns, State};
-use crate::vm::Writes;
+use crate::vm::{Unfinite, Writes};
 use crate::wide::wide;
 
 impl Engine {
@@ -35,8 +35,10 @@ impl Engine {
                 };
                 let fine = apply(columns, write, var_word, drifts, words, rows);
                 let place = (adds, write.kind, write.handler, write.round);
-                if !fine && self.out.unfinite.is_none_or(|(first, _)| place < first) {
-                    self.out.unfinite = Some((place, write.site));
+                if !fine && self.out.unfinite.is_none_or(|first| place < first.place) {
+                    let row = at_fault(columns, write, var_word, words, rows);
+                    let who = row.map(|row| state.who_at(write.kind, row));
+                    self.out.unfinite = Some(Unfinite { place, site: write.site, who });
                 }
             }
         }
@@ -46,6 +48,37 @@ impl Engine {
         self.out.write_rows.clear();
         self.out.write_words.clear();
     }
+}
+
+/// The first row that would have been given a number that is none.
+fn at_fault(
+    columns: &Columns,
+    write: &Writes,
+    var_word: Option<usize>,
+    words: &[u64],
+    rows: Rows<'_>,
+) -> Option<usize> {
+    (0..write.count).find_map(|at| {
+        let row = rows.row(at);
+        let parts = |first: f64, second: f64| if write.adds { [first, second] } else { [0.0; 2] };
+        let old = match (write.slot, var_word) {
+            (Slot::Pos, _) => parts(columns.x[row], columns.y[row]),
+            (Slot::Vel, _) => parts(columns.vx[row], columns.vy[row]),
+            (Slot::Heading, _) => parts(columns.heading[row], 0.0),
+            (Slot::Speed, _) => parts(libm::hypot(columns.vx[row], columns.vy[row]), 0.0),
+            (Slot::Spin, _) => parts(columns.spin[row], 0.0),
+            (Slot::Var { words: 2, .. }, Some(var)) => parts(
+                f64::from_bits(columns.vars[var][row]),
+                f64::from_bits(columns.vars[var + 1][row]),
+            ),
+            (_, Some(var)) => parts(f64::from_bits(columns.vars[var][row]), 0.0),
+            _ => [0.0; 2],
+        };
+        let second = words.get(write.count + at).filter(|_| write.slot.is_pair());
+        let new = [words.get(at), second].into_iter().zip(old);
+        let mut new = new.filter_map(|(word, old)| Some(f64::from_bits(*word?) + old));
+        new.any(|new| !new.is_finite()).then_some(row)
+    })
 }
 
 /// A stored number has no negative zero.

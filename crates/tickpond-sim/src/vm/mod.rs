@@ -20,7 +20,7 @@ use tickpond_lang::program::{Cause, KindId};
 
 pub(crate) use act::related;
 use chosen::Chosen;
-pub use outbox::{Become, Outbox, Writes};
+pub use outbox::{Become, Outbox, Unfinite, Writes};
 pub use text::number_text;
 
 use crate::code::op::{Code, Op, Reg};

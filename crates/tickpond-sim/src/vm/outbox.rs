@@ -4,7 +4,7 @@ use tickpond_lang::program::{InState, KindId, SiteId};
 
 use super::overlay::Overlay;
 use crate::code::op::Slot;
-use crate::event::{Event, Guard};
+use crate::event::{Event, Guard, Who};
 use crate::state::{
     ActiveRequest, AttachRequest, BirthRequest, EndRequest, HealthRequest, Letters, PushRequest,
     Trace, Wait,
@@ -56,6 +56,17 @@ pub struct Become {
     pub site: SiteId,
 }
 
+/// A write of a number that is none.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Unfinite {
+    /// Its place among the writes of a phase: whether it adds, kind, handler and round.
+    pub place: (bool, KindId, u32, u32),
+    /// The line.
+    pub site: SiteId,
+    /// Whose it was.
+    pub who: Option<Who>,
+}
+
 /// What the handlers of a phase want.
 #[derive(Default)]
 pub struct Outbox {
@@ -94,9 +105,8 @@ pub struct Outbox {
     aside: (Vec<Writes>, Vec<u32>, Vec<u64>),
     /// How many writes have taken hold already, in this phase and all before it.
     pub taken: usize,
-    /// The first write of a number that is none, by what tells its place among the writes of a phase:
-    /// whether it adds, kind, handler and round.
-    pub unfinite: Option<((bool, KindId, u32, u32), SiteId)>,
+    /// The first write of a number that is none.
+    pub unfinite: Option<Unfinite>,
     /// A guard that was reached.
     pub stopped: Option<(Guard, Option<SiteId>)>,
     /// Which firing of one handler and entity in this phase is running, from 0.

@@ -347,11 +347,7 @@ impl Run<'_> {
         out: &mut Outbox,
     ) {
         use crate::code::op::Slot;
-        let pair = match slot {
-            Slot::Pos | Slot::Vel => true,
-            Slot::Var { words, .. } => words == 2,
-            _ => false,
-        };
+        let pair = slot.is_pair();
         let site = out.last_site.unwrap_or(tickpond_lang::program::SiteId(0));
         let full = lanes.len() == block.len();
         // Adding nothing changes nothing, so many lanes of a stretch of rows are written as a whole. A

@@ -174,16 +174,18 @@ pub fn guard_words(run: &Run, file: &Path) -> Option<String> {
         stopped.tick,
         stopped.guard.words()
     );
-    if let Some(site) = stopped.site {
+    let by =
+        stopped.who.map(|who| format!("{}#{} ", program.kinds[who.kind.index()].name, who.number));
+    let by = by.unwrap_or_default();
+    for (site, times) in stopped.lines() {
         let place = program.place_of(site);
         let text = program.text.lines().nth(place.line as usize - 1).unwrap_or("").trim();
         words.push_str(&format!(
-            "\n{}:{}:{}: asked {} time{} in that tick\n    {text}",
+            "\n{}:{}:{}: {by}asked {times} time{} in that tick\n    {text}",
             file.display(),
             place.line,
             place.col,
-            stopped.times,
-            if stopped.times == 1 { "" } else { "s" }
+            if times == 1 { "" } else { "s" }
         ));
     }
     words.push_str(match stopped.guard {
