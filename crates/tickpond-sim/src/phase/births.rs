@@ -58,9 +58,14 @@ impl Engine {
         for (site, code) in &compiled.places {
             let origin =
                 Origin { kind: POND, hash: code.hash, handler: u32::MAX, cause: code.cause };
+            let first = self.out.births.len();
             self.block.prepare(&[0], &code.code);
             self.out.last_site = Some(*site);
             vm::run(world, origin, &code.code, 0, &mut self.block, &mut self.out);
+            // What another line placed is no sibling.
+            for birth in &mut self.out.births[first..] {
+                birth.batch = luck::fold(birth.batch, u64::from(site.0));
+            }
         }
         // The pond is nowhere: `here` in a placement is the middle of the arena.
         let here_is_unsaid: Vec<bool> = compiled

@@ -255,7 +255,10 @@ impl TouchScratch {
             let other = &self.bodies[other as usize];
             // Solids that were born of each other are followed until they are apart.
             let watched = compiled.notices.pair(body.kind, other.kind)
-                || body.solid && other.solid && kin(state, body, other);
+                || body.solid
+                    && other.solid
+                    && kin(state, body, other)
+                    && !passes(&compiled.program, body.kind, other.kind);
             if watched && let Some(time) = time_of(state, &compiled.program, other, body) {
                 meetings.push(meeting(state, other, body, time));
             }
@@ -288,6 +291,12 @@ fn kin(state: &State, a: &Placed, b: &Placed) -> bool {
     ca.maker[i] == cb.id[j]
         || cb.maker[j] == ca.id[i]
         || ca.batch[i] != 0 && ca.batch[i] == cb.batch[j]
+}
+
+/// Whether bodies of two kinds neither touch nor push each other.
+fn passes(program: &Program, a: KindId, b: KindId) -> bool {
+    let passes = |a: KindId, b: KindId| program.kinds[a.index()].matter.passes.contains(&b);
+    passes(a, b) || passes(b, a)
 }
 
 /// Whether the circles around two bodies and their ways stay apart: the quick way out.

@@ -1,0 +1,74 @@
+//! Parameters of messages, functions, behaviours and spawners, and their types.
+
+use super::Checker;
+use crate::diagnostic::Code;
+use crate::program::*;
+use crate::syntax::SyntaxKind as S;
+use crate::syntax::{Node, NodeExt, Token};
+use crate::units::Dim;
+
+impl Checker {
+    /// Names, types and defaults of parameters.
+    pub(super) fn params(&mut self, params: Option<Node>) -> Vec<(String, Ty, Option<Node>)> {
+        let Some(params) = params else { return Vec::new() };
+        let mut out = Vec::new();
+        for param in params.children_of(S::Param) {
+            let mut names = param.names();
+            let (Some(name), Some(ty)) = (names.next(), names.next()) else { continue };
+            let ty = match param.has_word("of") {
+                true => self.kinds_among(&ty, &param),
+                false => self.type_named(&ty),
+            };
+            out.push((name.text().to_string(), ty, param.expr()));
+        }
+        out
+    }
+
+    /// `kind of insect or frog`
+    fn kinds_among(&mut self, ty: &Token, param: &Node) -> Ty {
+        if ty.text() != "kind" {
+            let message = "only `kind` can be narrowed by `of`";
+            self.error(Code::Syntax, ty.text_range().into(), message);
+            return Ty::Unknown;
+        }
+        let mut kinds = Vec::new();
+        for token in param.names().skip(2) {
+            kinds.extend(self.kinds_named(&token));
+        }
+        kinds.sort();
+        kinds.dedup();
+        if kinds.is_empty() { Ty::Unknown } else { Ty::KindOf(kinds) }
+    }
+
+    fn type_named(&mut self, token: &Token) -> Ty {
+        const TYPES: &[(&str, Ty)] = &[
+            ("number", Ty::Num(Dim::NONE)),
+            ("count", Ty::Num(Dim::NONE)),
+            ("time", Ty::Num(Dim::TIME)),
+            ("length", Ty::Num(Dim::LENGTH)),
+            ("angle", Ty::Num(Dim::ANGLE)),
+            ("speed", Ty::Num(Dim::SPEED)),
+            ("acceleration", Ty::Num(Dim::ACCELERATION)),
+            ("spin", Ty::Num(Dim::SPIN)),
+            ("rate", Ty::Num(Dim::RATE)),
+            ("truth", Ty::Truth),
+            ("place", Ty::PLACE),
+            ("velocity", Ty::Pair(Dim::SPEED)),
+            ("kind", Ty::Kind),
+        ];
+        if let Some((_, ty)) = TYPES.iter().find(|(name, _)| *name == token.text()) {
+            return ty.clone();
+        }
+        if token.text() == "entity" {
+            return Ty::Entity(self.program.entity_kinds().map(|(id, _)| id).collect());
+        }
+        let names = TYPES.iter().map(|(name, _)| *name).chain(["entity"]);
+        let near = super::names::near_miss(token.text(), names.clone()).is_some();
+        self.unknown_name(token.text_range().into(), token.text(), "type", names.clone());
+        if !near && let Some(last) = self.diagnostics.last_mut() {
+            let all: Vec<&str> = names.collect();
+            last.help = Some(format!("the types are {}", all.join(", ")));
+        }
+        Ty::Unknown
+    }
+}
