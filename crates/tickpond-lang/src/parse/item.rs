@@ -604,7 +604,7 @@ fn spawner_line(p: &mut Parser) {
             );
             p.skip_line();
         }
-        _ if p.at_kind(Number) => p.node(BatchLine, |p| {
+        _ if p.at_kind(Number) || is_batch(p) => p.node(BatchLine, |p| {
             expr::expr(p);
             p.expect_word("at");
             p.expect_word("a");
@@ -620,6 +620,16 @@ fn spawner_line(p: &mut Parser) {
             }
         }
     }
+}
+
+/// Whether this line is a number that is not written as one, such as a knob, and `at a time`.
+fn is_batch(p: &Parser) -> bool {
+    let ends =
+        |ahead: usize| matches!(p.kind_at(ahead), None | Some(Semicolon | OpenBrace | CloseBrace));
+    let mut words = (1..).take_while(|ahead| !ends(*ahead) && !p.begins_line(*ahead));
+    words.any(|ahead| {
+        p.text_at(ahead) == "at" && p.text_at(ahead + 1) == "a" && p.text_at(ahead + 2) == "time"
+    })
 }
 
 fn place(p: &mut Parser, muted: bool) {

@@ -129,6 +129,11 @@ impl<'t> Parser<'t> {
         }
     }
 
+    /// Whether a token further on begins a line.
+    fn begins_line(&self, ahead: usize) -> bool {
+        self.significant.get(self.at + ahead).is_some_and(|s| s.on_new_line)
+    }
+
     fn at_end(&self) -> bool {
         self.at >= self.significant.len()
     }
