@@ -1,7 +1,7 @@
 //! Expressions: what a name means, and whether the units agree.
 
 use super::scope::Scope;
-use super::{Checker, unquote};
+use super::{Checker, unescaped};
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::parse::parse_expression;
 use crate::program::*;
@@ -153,9 +153,9 @@ impl Checker {
         let mut at = 1.min(inner_end);
         while at < inner_end {
             let rest = &raw[at..inner_end];
-            let open = rest.find('{').unwrap_or(rest.len());
+            let open = open_brace(rest).unwrap_or(rest.len());
             if open > 0 {
-                parts.push(TextPart::Words(unquote(&rest[..open])));
+                parts.push(TextPart::Words(unescaped(&rest[..open])));
             }
             if open == rest.len() {
                 break;
@@ -541,4 +541,17 @@ fn operator(node: &Node) -> Option<BinaryOp> {
             _ => return None,
         })
     })
+}
+
+/// Where a value begins in a text: at the first brace without a backslash before it.
+fn open_brace(text: &str) -> Option<usize> {
+    let mut chars = text.char_indices();
+    while let Some((at, c)) = chars.next() {
+        match c {
+            '\\' => drop(chars.next()),
+            '{' => return Some(at),
+            _ => {}
+        }
+    }
+    None
 }

@@ -488,16 +488,19 @@ impl Checker {
         let Some(value) = option.expr().and_then(|n| self.constant_of(Some(n), &ty)) else {
             return;
         };
-        let (cell, low) = match () {
-            () if option.has_word("bounce") => (&mut matter.bounce, 0.0),
-            () if option.has_word("friction") => (&mut matter.friction, 0.0),
-            () if is_drag => (&mut matter.drag, 0.0),
-            () => (&mut matter.weight, 1.0e-6),
+        // More than all of the speed would come back: each bounce would be harder than the one before.
+        let (cell, range, bounds) = match () {
+            () if option.has_word("bounce") => (&mut matter.bounce, 0.0..=1.0, "0 % to 100 %"),
+            () if option.has_word("friction") => {
+                (&mut matter.friction, 0.0..=1.0e6, "0 % up to 1_000_000")
+            }
+            () if is_drag => (&mut matter.drag, 0.0..=1.0e6, "0 to 1_000_000 per s"),
+            () => (&mut matter.weight, 1.0e-6..=1.0e6, "0.000_001 to 1_000_000"),
         };
-        if (low..=1.0e6).contains(&value) {
+        if range.contains(&value) {
             *cell = value;
         } else {
-            let message = format!("this must be from {low} to 1_000_000");
+            let message = format!("this is out of its range, {bounds}");
             self.error(Code::OutOfRange, self.span(option), message);
         }
     }

@@ -374,7 +374,11 @@ impl Checker {
 /// The text of a quoted token without its quotes and escapes.
 pub(crate) fn unquote(text: &str) -> String {
     let inner = text.strip_prefix('"').unwrap_or(text);
-    let inner = inner.strip_suffix('"').unwrap_or(inner);
+    unescaped(inner.strip_suffix('"').unwrap_or(inner))
+}
+
+/// A text, or a part of one, without the backslashes before signs that would mean something else.
+pub(crate) fn unescaped(inner: &str) -> String {
     let mut out = String::with_capacity(inner.len());
     let mut chars = inner.chars();
     while let Some(c) = chars.next() {

@@ -31,8 +31,9 @@ pub struct PlayArgs {
     /// Another value for a knob, such as `drift=8` or `reload=0.1s`; may be repeated
     #[arg(long, value_name = "NAME=VALUE", value_parser = name_and_value)]
     pub set: Vec<(String, String)>,
-    /// Run the handlers of each phase in an order shuffled by this seed; the result stays the same
-    #[arg(long, value_name = "SEED")]
+    /// Run the handlers of each phase in a shuffled order, by this seed if one is given; the result stays
+    /// the same
+    #[arg(long, value_name = "SEED", num_args = 0..=1, default_missing_value = "1")]
     pub shuffle: Option<u64>,
     /// Threads that run the handlers of a phase; the result stays the same
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=64))]
