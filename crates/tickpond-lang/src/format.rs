@@ -74,7 +74,10 @@ fn once(text: &str) -> Result<String, Vec<Diagnostic>> {
             .collect();
         for (nth, token) in line.tokens.iter().enumerate() {
             if nth > 0 {
-                let wanted = blanks(&line.tokens[nth - 1], token);
+                // A range has blanks on both sides, or on none.
+                let next_gap = line.tokens.get(nth + 1).map_or(0, |next| next.gap);
+                let wide_range = token.kind == DotDot && next_gap > 0;
+                let wanted = blanks(&line.tokens[nth - 1], token).max(usize::from(wide_range));
                 let lined_up = token.gap > 1 && columns.contains(&token.column);
                 let keeps = wanted > 0 && (lined_up || token.kind == Comment && token.gap > 0);
                 out.extend(std::iter::repeat_n(' ', if keeps { token.gap } else { wanted }));
@@ -157,7 +160,8 @@ fn blanks(a: &Piece, b: &Piece) -> usize {
         (OpenBrace, CloseBrace) => 0,
         (Hash, _) | (_, Hash) => 0,
         (Dot, _) | (_, Dot) => 0,
-        (DotDot, _) | (_, DotDot) => as_written,
+        (DotDot, _) => as_written.max(usize::from(a.gap > 0)),
+        (_, DotDot) => as_written,
         (_, OpenParen) => {
             let opens_call = matches!(b.parent, Args | Params | QueryExpr | RandomExpr);
             let word = matches!(a.kind, Ident | Keyword);
