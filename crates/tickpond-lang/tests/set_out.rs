@@ -175,7 +175,7 @@ fn a_pond_without_its_blanks_is_set_and_means_the_same(
 ) {
     let text = std::fs::read_to_string(path).unwrap();
     // Indentation goes; line breaks, comments and texts stay.
-    let flat: String = text.lines().map(|line| flattened(line)).collect::<Vec<_>>().concat();
+    let flat: String = text.lines().map(flattened).collect::<Vec<_>>().concat();
     let set = format(&flat).unwrap_or_else(|told| panic!("{told:?}"));
     assert_eq!(told(&set), told(&text));
     assert_eq!(format(&set).unwrap(), set);

@@ -54,7 +54,7 @@ fn a_period_of_a_held_key_outlasts_releases() {
     for tick in 1..=12u64 {
         // Tapped on every tick.
         let changes = [key(0, true), key(0, false)];
-        step(&mut play, &changes[..if tick % 2 == 0 { 2 } else { 1 }]);
+        step(&mut play, &changes[..if tick.is_multiple_of(2) { 2 } else { 1 }]);
     }
     let held = said(&play, "held");
     assert!(held.windows(2).all(|pair| pair[1] - pair[0] >= 4), "{held:?}");
@@ -147,13 +147,13 @@ fn nothing_is_placed_by_hand_where_there_is_no_place(#[case] at: (f64, f64)) {
 fn the_same_keys_give_the_same_run() {
     let changes = |tick: u64| -> Vec<InputChange> {
         let mut changes = Vec::new();
-        if tick % 7 == 0 {
-            changes.push(key(0, tick % 2 == 0));
+        if tick.is_multiple_of(7) {
+            changes.push(key(0, tick.is_multiple_of(2)));
         }
-        if tick % 5 == 0 {
-            changes.push(key(1, tick % 3 == 0));
+        if tick.is_multiple_of(5) {
+            changes.push(key(1, tick.is_multiple_of(3)));
         }
-        if tick % 11 == 0 {
+        if tick.is_multiple_of(11) {
             changes.push(InputChange::Move { input: InputId(2), to: (tick as f64, 20.0) });
         }
         changes
