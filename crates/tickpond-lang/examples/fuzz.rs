@@ -72,7 +72,7 @@ fn damaged(chance: &mut Chance, corpus: &[String], words: &[&str]) -> String {
             }
             2 => {
                 let piece: Vec<char> = text[at..until].to_vec();
-                let times = 1 << chance.below(9);
+                let times = (1 << chance.below(14)).min(LONGEST / piece.len().max(1) + 1);
                 text.splice(at..at, piece.repeat(times));
             }
             3 => {

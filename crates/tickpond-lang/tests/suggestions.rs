@@ -115,3 +115,19 @@ fn a_sum_is_of_a_field_of_kinds(#[case] items: &str) {
         told.iter().find(|d| d.message.contains("`sum`")).unwrap_or_else(|| panic!("{told:?}"));
     assert!(here.help.as_deref().is_some_and(|help| help.contains("sum(KIND.FIELD)")), "{here:?}");
 }
+
+#[rstest]
+fn what_was_meant_is_not_looked_for_without_end() {
+    // As many unknown names as known ones: a look at all for each would grow with the square.
+    let kinds: String =
+        (0..2_000).map(|n| format!("kind kind{n:05}x {{ look \"a\" }}\n")).collect();
+    let places: String = (0..2_000).map(|n| format!("place kind{n:05}y at (1, 1)\n")).collect();
+    let text = format!("pond \"t\" {{ arena 9 x 9 }}\n{kinds}{places}");
+    let diagnostics = tickpond_lang::compile(&text).diagnostics;
+    let unknown: Vec<_> =
+        diagnostics.iter().filter(|d| d.code == tickpond_lang::Code::UnknownName).collect();
+    assert_eq!(unknown.len(), 2_000);
+    // The first are told what was meant, the last are told all the same that they are unknown.
+    assert_eq!(unknown[0].help.as_deref(), Some("did you mean `kind00000x`?"));
+    assert_eq!(unknown[1_999].help, None);
+}

@@ -41,6 +41,14 @@ fn played(items: &str) -> (i32, String) {
 #[case::blocks(format!("kind a {{ on birth {{ {}{} }} }}\nplace a at (1, 1)", "if true { ".repeat(20_000), "}".repeat(20_000)))]
 #[case::calls(format!("watch w = {}1{}", "abs(".repeat(20_000), ")".repeat(20_000)))]
 #[case::else_ifs(format!("kind a {{ on birth {{ if 1 < 2 {{ end self }} {} }} }}\nplace a at (1, 1)", "else if 1 < 2 { end self } ".repeat(5_000)))]
+#[case::a_sum_without_end(format!("watch w = 1{}", " + 1".repeat(50_000)))]
+#[case::a_product_without_end(format!("watch w = 1{}", " * 1".repeat(50_000)))]
+#[case::conditions_without_end(format!("watch w = true{}", " or true and true".repeat(30_000)))]
+#[case::fields_without_end(format!("kind a {{ on birth {{ heading = self{} }} }}", ".maker".repeat(30_000)))]
+#[case::sums_in_brackets(format!("watch w = {}1{}", "(".repeat(90), " + 1 + 1 + 1 + 1)".repeat(90)))]
+#[case::watches_of_watches(format!("watch w0 = 1\n{}", (0..40).map(|n| format!("watch w{} = w{n} + w{n}\n", n + 1)).collect::<String>()))]
+#[case::a_chain_of_watches(format!("watch w0 = 1\n{}", (0..5_000).map(|n| format!("watch w{} = w{n} + 1\n", n + 1)).collect::<String>()))]
+#[case::functions_of_functions(format!("value f0(n: number) = n\n{}watch w = f40(1)", (0..40).map(|n| format!("value f{}(n: number) = f{n}(n) + f{n}(n)\n", n + 1)).collect::<String>()))]
 fn deep_nesting_is_an_error_and_no_overflow(#[case] items: String) {
     let (code, words) = checked(&items);
     assert_eq!(code, 2);
@@ -48,7 +56,7 @@ fn deep_nesting_is_an_error_and_no_overflow(#[case] items: String) {
 }
 
 #[rstest]
-#[case::a_long_sum(format!("watch w = 1{}", " + 1".repeat(2_000)))]
+#[case::a_long_sum(format!("watch w = 1{}", " + 1".repeat(256)))]
 #[case::a_long_text(format!("kind a {{ on birth {{ say \"{}\" }} }}\nplace a at (1, 1)", "x".repeat(200_000)))]
 #[case::a_long_comment(format!("// {}", "x".repeat(300_000)))]
 #[case::many_lines(format!("kind a {{ every 1 s {{\n{} }} }}\nplace a at (1, 1)", "say \"on and on {pos}\"\n".repeat(10_000)))]

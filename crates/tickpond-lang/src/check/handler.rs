@@ -9,6 +9,9 @@ use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
 use crate::units::Dim;
 
+/// Most parts of a watch's value, those of the watches it uses among them.
+const MOST_PARTS: usize = 600;
+
 /// Most handlers of a kind that wait for something to change.
 const MOST_CHANGES: usize = 64;
 
@@ -95,7 +98,24 @@ impl Checker {
             let message = format!("a watch is a number or a condition, not {}", value.ty.noun());
             self.error(Code::WrongType, value.span, message);
         }
+        let value = self.of_bounded_size(value);
+        self.names.watch(token.text(), self.program.watches.len());
         self.program.watches.push(Watch { name: token.text().into(), value });
+    }
+
+    /// A watch's value, which stands wherever the watch is used: of watches that use others twice each it
+    /// would soon be larger than any memory.
+    fn of_bounded_size(&mut self, value: Expr) -> Expr {
+        let mut parts = 0;
+        walk::inside(&value, &mut |_| parts += 1);
+        if parts <= MOST_PARTS {
+            return value;
+        }
+        let message = format!("with the watches it uses this has more than {MOST_PARTS} parts");
+        let diagnostic = Diagnostic::new(Code::TooDeep, value.span, message)
+            .with_help("let it use fewer watches that use others in their turn");
+        self.report(diagnostic);
+        Expr { kind: ExprKind::Num(0.0), ty: Ty::Unknown, span: value.span }
     }
 
     fn place(&mut self, item: &Node) {

@@ -239,13 +239,10 @@ impl Checker {
         let message = match &expr.ty {
             Ty::Kind | Ty::KindOf(_) if matches!(wanted, Ty::KindOf(_)) => {
                 let these = if let Ty::KindOf(these) = wanted { these.as_slice() } else { &[] };
-                let names: Vec<String> = these
-                    .iter()
-                    .map(|k| format!("`{}`", self.program.kinds[k.index()].name))
-                    .collect();
-                let wanted = match &names[..] {
-                    [one] => one.clone(),
-                    _ => format!("one of {}", names.join(", ")),
+                let name = |k: &KindId| format!("`{}`", self.program.kinds[k.index()].name);
+                let wanted = match these {
+                    [one] => name(one),
+                    _ => format!("one of {}", names::listed(these.iter().map(name))),
                 };
                 format!("expected {wanted}, found the kind `{source}`")
             }

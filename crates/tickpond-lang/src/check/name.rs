@@ -99,7 +99,7 @@ impl Checker {
                 (ExprKind::Kind(id), Ty::Kind)
             }
             Some(Symbol::Watch) => {
-                let watch = self.program.watches.iter().find(|w| w.name == name);
+                let watch = self.names.watch_at(name).and_then(|at| self.program.watches.get(at));
                 match watch.map(|w| w.value.clone()) {
                     Some(value) => (value.kind, value.ty),
                     None => {
@@ -214,8 +214,13 @@ impl Checker {
         ];
         let built_in = BUILT_IN.iter().map(|n| n.to_string());
         let vars = kinds.iter().flat_map(|id| &self.program.kinds[id.index()].vars);
-        let vars = vars.map(|v| self.program.var_names[v.name.index()].clone());
-        built_in.chain(vars).filter(|n| self.field_of(kinds, n).is_some()).collect()
+        let may_look = self.names.may_look_at(vars.clone().count() * kinds.len());
+        let vars =
+            vars.filter(|_| may_look).map(|v| self.program.var_names[v.name.index()].clone());
+        // All variables of one kind are its fields.
+        let is_field = |name: &String| kinds.len() == 1 || self.field_of(kinds, name).is_some();
+        let built_in = built_in.filter(|name| self.field_of(kinds, name).is_some());
+        built_in.chain(vars.filter(is_field)).collect()
     }
 
     pub(super) fn field_expr(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {

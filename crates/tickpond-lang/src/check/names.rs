@@ -1,5 +1,6 @@
 //! One space of names for everything a pond declares.
 
+use std::cell::Cell;
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::diagnostic::Span;
@@ -51,7 +52,15 @@ impl Symbol {
 pub(crate) struct Names {
     symbols: BTreeMap<String, (Symbol, Span)>,
     used: BTreeSet<String>,
+    /// Where each watch that has been checked stands among the program's.
+    watches: BTreeMap<String, usize>,
+    /// How many names have been looked at for what might have been meant.
+    looked_at: Cell<usize>,
 }
+
+/// Most names that are looked at in one text for what might have been meant: with as many unknown names as
+/// known ones the cost would grow with the square of them.
+const MOST_LOOKED_AT: usize = 200_000;
 
 impl Names {
     pub fn get(&self, name: &str) -> Option<Symbol> {
@@ -66,6 +75,15 @@ impl Names {
         self.symbols.insert(name.to_string(), (symbol, span));
     }
 
+    /// Notes where a watch stands; the first of a name counts.
+    pub fn watch(&mut self, name: &str, at: usize) {
+        self.watches.entry(name.to_string()).or_insert(at);
+    }
+
+    pub fn watch_at(&self, name: &str) -> Option<usize> {
+        self.watches.get(name).copied()
+    }
+
     pub fn used(&mut self, name: &str) {
         self.used.insert(name.to_string());
     }
@@ -74,8 +92,17 @@ impl Names {
         self.used.contains(name)
     }
 
-    /// The names of the symbols that pass, in alphabetical order.
+    /// Whether so many names may be looked at for what might have been meant; they count as looked at.
+    pub fn may_look_at(&self, count: usize) -> bool {
+        self.looked_at.set(self.looked_at.get().saturating_add(count));
+        self.looked_at.get() <= MOST_LOOKED_AT
+    }
+
+    /// The names of the symbols that pass, in alphabetical order; none if too many were looked at already.
     pub fn of(&self, passes: impl Fn(Symbol) -> bool) -> Vec<String> {
+        if !self.may_look_at(self.symbols.len()) {
+            return Vec::new();
+        }
         let all = self.symbols.iter();
         all.filter(|(_, (symbol, _))| passes(*symbol)).map(|(name, _)| name.clone()).collect()
     }
@@ -84,6 +111,15 @@ impl Names {
     pub fn all(&self) -> impl Iterator<Item = (&str, Symbol, Span)> {
         self.symbols.iter().map(|(name, (symbol, span))| (name.as_str(), *symbol, *span))
     }
+}
+
+/// A list in words, of the first dozen if it is long.
+pub(crate) fn listed(names: impl ExactSizeIterator<Item = String>) -> String {
+    const MOST: usize = 12;
+    let more = names.len().saturating_sub(MOST);
+    let first: Vec<String> = names.take(MOST).collect();
+    let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+    first.join(", ") + &more
 }
 
 /// The candidate a person most likely meant, if one is near enough.
@@ -97,7 +133,7 @@ pub(crate) fn near_miss<'a>(
     }
     let allowed = (name.chars().count() / 3).clamp(1, 3);
     let near = candidates
-        .filter(|c| c.len() <= 64)
+        .filter(|c| c.len() <= 64 && c.len().abs_diff(name.len()) <= allowed * 4)
         .map(|c| (strsim::damerau_levenshtein(&name.to_lowercase(), &c.to_lowercase()), c))
         .filter(|(distance, c)| *distance <= allowed && *c != name);
     near.min().map(|(_, c)| c.to_string())

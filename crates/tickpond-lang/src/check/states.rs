@@ -1,7 +1,7 @@
 //! Tracks of states: what they hold, and which state a name means.
 
 use super::Checker;
-use super::names::near_miss;
+use super::names::{listed, near_miss};
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
@@ -92,23 +92,24 @@ impl Checker {
             self.report(Diagnostic::new(Code::UnknownName, span, message).with_help(help));
             return None;
         };
-        let states: Vec<String> = kind.tracks[at]
-            .states
-            .iter()
-            .map(|(s, _)| self.program.state_names[s.0 as usize].clone())
-            .collect();
-        if let Some(state) = states.iter().position(|s| s == token.text()) {
+        let names = || {
+            let states = kind.tracks[at].states.iter();
+            states.map(|(s, _)| self.program.state_names[s.0 as usize].as_str())
+        };
+        if let Some(state) = names().position(|s| s == token.text()) {
             return Some(InState { track: at, state });
         }
         let message = format!("there is no state `{}` here", token.text());
         let mut diagnostic = Diagnostic::new(Code::UnknownName, span, message);
-        match near_miss(token.text(), states.iter().map(String::as_str)) {
+        let may_look = self.names.may_look_at(names().len());
+        match near_miss(token.text(), names().filter(|_| may_look)) {
             Some(near) => {
                 diagnostic =
                     diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near);
             }
             None => {
-                diagnostic = diagnostic.with_help(format!("its states are {}", states.join(", ")));
+                let states = listed(names().map(String::from));
+                diagnostic = diagnostic.with_help(format!("its states are {states}"));
             }
         }
         self.report(diagnostic);

@@ -87,7 +87,9 @@ impl Checker {
         let node = item.child(S::OnTape)?;
         let name = text_of(&node)?;
         if !self.program.tapes.iter().any(|t| t.name == name) {
-            let tapes: Vec<String> = self.program.tapes.iter().map(|t| t.name.clone()).collect();
+            let tapes = self.program.tapes.iter();
+            let may_look = self.names.may_look_at(tapes.len());
+            let tapes: Vec<String> = tapes.filter(|_| may_look).map(|t| t.name.clone()).collect();
             let span = self.span(&node);
             let mut diagnostic =
                 Diagnostic::new(Code::UnknownName, span, format!("there is no tape \"{name}\""));

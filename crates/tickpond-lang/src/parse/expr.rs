@@ -11,7 +11,7 @@ pub(super) fn expr(p: &mut Parser) {
 fn or(p: &mut Parser) {
     let start = p.checkpoint();
     and(p);
-    while p.at_word("or") && !p.on_new_line() {
+    while p.at_word("or") && !p.on_new_line() && p.link() {
         p.start_at(start, BinaryExpr);
         p.keyword();
         and(p);
@@ -22,7 +22,7 @@ fn or(p: &mut Parser) {
 fn and(p: &mut Parser) {
     let start = p.checkpoint();
     not(p);
-    while p.at_word("and") && !p.on_new_line() {
+    while p.at_word("and") && !p.on_new_line() && p.link() {
         p.start_at(start, BinaryExpr);
         p.keyword();
         not(p);
@@ -88,7 +88,7 @@ fn comparison(p: &mut Parser) {
 pub(super) fn sum(p: &mut Parser) {
     let start = p.checkpoint();
     product(p);
-    while matches!(p.kind_at(0), Some(Plus | Minus)) {
+    while matches!(p.kind_at(0), Some(Plus | Minus)) && p.link() {
         p.start_at(start, BinaryExpr);
         p.bump();
         product(p);
@@ -99,7 +99,7 @@ pub(super) fn sum(p: &mut Parser) {
 fn product(p: &mut Parser) {
     let start = p.checkpoint();
     unary(p);
-    while matches!(p.kind_at(0), Some(Star | Slash)) {
+    while matches!(p.kind_at(0), Some(Star | Slash)) && p.link() {
         p.start_at(start, BinaryExpr);
         p.bump();
         unary(p);
@@ -121,7 +121,7 @@ pub(super) fn unary(p: &mut Parser) {
 fn postfix(p: &mut Parser) {
     let start = p.checkpoint();
     primary(p);
-    while p.at_kind(Dot) && !p.on_new_line() {
+    while p.at_kind(Dot) && !p.on_new_line() && p.link() {
         p.start_at(start, FieldExpr);
         p.bump();
         if p.at_kind(Number) {
@@ -245,7 +245,7 @@ pub(super) fn kind_set(p: &mut Parser) {
             return;
         }
         p.name("a kind or a tag");
-        while p.at_word("or") && !p.on_new_line() {
+        while p.at_word("or") && !p.on_new_line() && p.link() {
             p.keyword();
             p.name("a kind or a tag");
         }
@@ -256,7 +256,7 @@ pub(super) fn by_causes(p: &mut Parser) {
     p.node(ByCauses, |p| {
         p.keyword();
         p.name("a cause");
-        while p.at_word("or") && !p.on_new_line() {
+        while p.at_word("or") && !p.on_new_line() && p.link() {
             p.keyword();
             p.name("a cause");
         }

@@ -24,6 +24,9 @@ use SyntaxKind::*;
 /// How deep brackets and blocks may be nested.
 pub const MAX_DEPTH: u32 = 96;
 
+/// How many operators a line may have: each makes the tree one level deeper.
+pub const MAX_LINKS: u32 = 256;
+
 /// A tree that prints back to the very text it came from, and what is wrong with that text.
 #[derive(Clone, Debug)]
 pub struct Parsed {
@@ -88,6 +91,8 @@ pub(crate) struct Parser<'t> {
     /// The token an item, a statement or another line of its own begins with.
     begins: Option<usize>,
     depth: u32,
+    /// How many operators have been taken in since this line, an item or a statement, began.
+    links: (Option<usize>, u32),
 }
 
 impl<'t> Parser<'t> {
@@ -113,6 +118,7 @@ impl<'t> Parser<'t> {
             last_error_at: None,
             begins: None,
             depth: 0,
+            links: (None, 0),
         }
     }
 
@@ -413,6 +419,24 @@ impl<'t> Parser<'t> {
         self.depth += 1;
         inside(self);
         self.depth -= 1;
+    }
+
+    /// Whether one more operator may be taken in; if the line has too many, it reports that and skips the
+    /// rest of it.
+    fn link(&mut self) -> bool {
+        if self.links.0 != self.begins {
+            self.links = (self.begins, 0);
+        }
+        self.links.1 += 1;
+        if self.links.1 <= MAX_LINKS {
+            return true;
+        }
+        let words = format!("more than {MAX_LINKS} operators in one line");
+        let diagnostic = Diagnostic::new(Code::TooDeep, self.span(), words)
+            .with_help("give parts of it a name: by `let`, or as watches of their own");
+        self.report(diagnostic);
+        self.skip_line();
+        false
     }
 
     /// `{ … }` of lines that `;` or a new line parts. `line` must take at least one token.
