@@ -11,7 +11,7 @@ use tickpond_lang::program::{Kind, KindId, Program, SiteId, SpotsId, Ty};
 
 use crate::code::{Compiled, words_of};
 use crate::state::{
-    BY_HAND, Columns, FilterRequest, NEVER, PlaceRequest, State, UNSET, Wait, Widths,
+    BY_HAND, Columns, FilterRequest, NEVER, NO_STATE, PlaceRequest, State, UNSET, Wait, Widths,
 };
 
 /// Why a state cannot be taken over; each names what was edited.
@@ -247,6 +247,17 @@ impl Map<'_> {
             let mut next = columns.tracks[at].clone();
             for column in [&mut next.now, &mut next.back, &mut next.seen] {
                 column.iter_mut().for_each(|state| *state = renamed(state));
+            }
+            let (told, tells) = (
+                self.old.kinds[from.index()].tells_states,
+                self.new.kinds[to.index()].tells_states,
+            );
+            if tells && !told {
+                // It was not noted what was seen: all that has begun was, but of who never was awake.
+                for row in 0..rows {
+                    let awake = columns.is_active(row) || columns.age(row, NEVER) > 0;
+                    next.seen[row] = if awake { next.now[row] } else { NO_STATE };
+                }
             }
             next
         });

@@ -85,6 +85,7 @@ impl Counted {
         times: u32,
         rounds: &mut Rounds,
     ) -> Vec<u32> {
+        // What a list held before is written over, so it need not be emptied first.
         let mut filed = rounds.free.pop().unwrap_or_default();
         filed.resize(rows.len(), 0);
         let mut count = 0;
@@ -141,7 +142,9 @@ impl Rounds {
             let nth = *filed as usize;
             *filed += 1;
             if rounds.len() <= nth {
-                rounds.push(self.free.pop().unwrap_or_default());
+                let mut round = self.free.pop().unwrap_or_default();
+                round.clear();
+                rounds.push(round);
             }
             rounds[nth].push(at as u32);
         }
@@ -149,8 +152,7 @@ impl Rounds {
     }
 
     /// Takes back a round that has been gone through.
-    pub fn give_back(&mut self, mut round: Vec<u32>) {
-        round.clear();
+    pub fn give_back(&mut self, round: Vec<u32>) {
         self.free.push(round);
     }
 }

@@ -4,6 +4,7 @@ mod common;
 
 use common::{Play, play};
 use rstest::rstest;
+use tickpond_sim::Engine;
 use tickpond_sim::carry::{CannotCarry, carry};
 
 const TEXT: &str = "pond \"t\" { arena 100 x 100 }
@@ -205,4 +206,33 @@ fn births_to_come_find_their_mounts_and_spots_by_name(
     assert_eq!((new.born("bit"), new.born("dot")), born);
     assert!(new.columns("bit").x.iter().all(|x| *x == 55.0));
     assert!(new.columns("dot").y.iter().all(|y| *y == 90.0));
+}
+
+#[rstest]
+#[case::before_that_nothing_waited_for_states("", 0)]
+#[case::before_that_another_did("on becoming high { n = 9 }", 0)]
+fn a_state_that_has_begun_before_the_edit_is_not_told_by_a_new_handler(
+    #[case] old: &str,
+    #[case] told: usize,
+) {
+    let text = |handlers: &str| {
+        format!(
+            "pond \"t\" {{ arena 9 x 9 }}\nkind a {{ states {{ low, high }}; vars {{ n = 0 }}\n\
+             after 5 ticks {{ become high }}\n after 20 ticks {{ become low }}\n{handlers} }}\nplace a at (1, 1)\nwatch w = mean(a.n)"
+        )
+    };
+    let mut before = play(&text(old), 1);
+    before.ticks(10);
+    let new = tickpond_lang::compile(&text("on becoming low { say \"low\" }")).program.unwrap();
+    let mut engine = Engine::new(new);
+    let mut state = carry(&before.state, &before.engine.compiled, &engine.compiled).unwrap();
+    let mut events = Vec::new();
+    let said = |events: &[tickpond_sim::Event]| {
+        events.iter().filter(|e| e.what == tickpond_sim::What::Said).count()
+    };
+    (0..5).for_each(|_| engine.step(&mut state, &[], &mut events));
+    assert_eq!(said(&events), told);
+    // What begins after it is.
+    (0..10).for_each(|_| engine.step(&mut state, &[], &mut events));
+    assert_eq!(said(&events), told + 1);
 }

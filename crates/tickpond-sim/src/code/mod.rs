@@ -79,6 +79,8 @@ pub struct KindCode {
     pub hears: Vec<(MessageId, usize)>,
     /// Whether anything asks where its members were before they moved: touch, or a zone.
     pub looks_back: bool,
+    /// Whether something waits for its states to begin or end: only then it is noted which were seen.
+    pub tells_states: bool,
     /// What a spawner does.
     pub spawner: Option<SpawnerCode>,
 }
@@ -256,7 +258,19 @@ impl Compiled {
         let zones = |h: &HandlerCode| matches!(h.event, Event::Enter(_) | Event::Leave(_));
         let looks_back = kind.body != Body::None || handlers.iter().any(zones);
         let name_hash = luck::hash_text(&kind.name);
-        KindCode { widths, name_hash, vars, health, handlers, hears, looks_back, spawner }
+        let told = |h: &HandlerCode| matches!(h.event, Event::Becoming(_) | Event::Quitting(_));
+        let tells_states = handlers.iter().any(told);
+        KindCode {
+            widths,
+            name_hash,
+            vars,
+            health,
+            handlers,
+            hears,
+            looks_back,
+            tells_states,
+            spawner,
+        }
     }
 
     fn words_in(&self, id: KindId) -> usize {

@@ -37,7 +37,8 @@ impl Engine {
             }
         }
         // Before the close: what is entered by this phase's handlers begins with the next.
-        for columns in &mut state.kinds {
+        let kinds = state.kinds.iter_mut().zip(&self.compiled.kinds);
+        for (columns, _) in kinds.filter(|(_, code)| code.tells_states) {
             let rests = &columns.rests_since;
             for track in &mut columns.tracks {
                 match rests.stored() {
