@@ -101,9 +101,12 @@ impl Checker {
             });
             if from.is_none() && scope.owner == POND {
                 let span = self.span(&part);
-                let diagnostic =
-                    Diagnostic::new(Code::OutOfPlace, span, "the pond is nowhere: within of what?")
-                        .with_help("write `within 20 u of (80, 45)`");
+                let diagnostic = Diagnostic::new(
+                    Code::OutOfPlace,
+                    span,
+                    "the pond is nowhere, so `within` needs a place of its own",
+                )
+                .with_help("write `within 20 u of (80, 45)`");
                 self.report(diagnostic);
             }
             (distance, from)
