@@ -230,8 +230,7 @@ impl App {
         if let Some(stopped) = &snapshot.stopped
             && self.snapshot.stopped.as_ref() != Some(stopped)
         {
-            let line = stopped.line.map(|l| format!(", line {l}")).unwrap_or_default();
-            self.message = Some((format!("paused: {}{line}", stopped.words), true));
+            self.message = Some((format!("paused: {}", stopped.told()), true));
         }
         if let Some(story) = &snapshot.story {
             self.focus = Some(story.who);

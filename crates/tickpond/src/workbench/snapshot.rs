@@ -172,7 +172,24 @@ pub struct CheckLine {
 pub struct StopLine {
     pub tick: u64,
     pub words: String,
-    pub line: Option<u32>,
+    /// Whose fault it was, if it was one's.
+    pub entity: Option<String>,
+    /// The lines that did most of it, none twice.
+    pub lines: Vec<u32>,
+}
+
+impl StopLine {
+    /// What happened, to whom, and where.
+    pub fn told(&self) -> String {
+        let entity = self.entity.iter().map(|name| format!(", {name}"));
+        let lines: Vec<String> = self.lines.iter().map(u32::to_string).collect();
+        let lines = match lines.len() {
+            0 => None,
+            1 => Some(format!(", line {}", lines[0])),
+            _ => Some(format!(", lines {}", lines.join(", "))),
+        };
+        std::iter::once(self.words.clone()).chain(entity).chain(lines).collect()
+    }
 }
 
 /// The selected entity: its values if it lives, and its history.
@@ -232,7 +249,16 @@ impl Snapshot {
             stopped: state.stopped.as_ref().map(|s| StopLine {
                 tick: s.tick,
                 words: s.guard.words().to_string(),
-                line: s.site.map(|site| program.line_of(site)),
+                entity: s.who.map(|who| tickpond_lab::files::name_of(program, who)),
+                lines: s.lines().map(|(site, _)| program.line_of(site)).fold(
+                    Vec::new(),
+                    |mut lines, line| {
+                        if !lines.contains(&line) {
+                            lines.push(line);
+                        }
+                        lines
+                    },
+                ),
             }),
             marks: marks(run),
             traces: traces(run),

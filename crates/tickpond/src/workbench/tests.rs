@@ -619,3 +619,20 @@ fn a_guard_that_stops_the_play_is_told_with_its_line() {
     app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     assert!(frame(&app).contains("paused: the pond is full: its entity limit is reached, line 2"));
 }
+
+#[rstest]
+fn a_guard_tells_all_its_lines_and_whose_fault_it_was() {
+    let told = |text: &str| {
+        let program = tickpond_lang::compile(text).program.unwrap();
+        let mut run = Run::new(program, RunOptions::default()).unwrap();
+        run.play_to(100);
+        let snapshot = Snapshot::of(&run, 100, None, &mut Befell::default());
+        snapshot.stopped.map(|stopped| stopped.told()).unwrap_or_default()
+    };
+    let full = "pond \"t\" { arena 9 x 9; limit 5 entities }\nkind a { every 5 ticks {\n\
+        spawn 2 a at here\nspawn 3 a at here\nspawn a at here; spawn 4 a at here } }\nplace a at (1, 1)";
+    assert_eq!(told(full), "the pond is full: its entity limit is reached, lines 5, 4");
+    let zero = "pond \"t\" { arena 9 x 9 }\nkind a { vars { n = 1 }\nevery 5 ticks { n = 1 / n } }\n\
+        place a at (1, 1)\nplace a at (2, 2) { n = 0 }\nwatch w = mean(a.n)";
+    assert_eq!(told(zero), "a result is no finite number, a#2, line 3");
+}
