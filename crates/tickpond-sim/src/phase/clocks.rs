@@ -191,8 +191,13 @@ impl Engine {
         let handler = &compiled.kinds[job.0.index()].handlers[job.1];
         let (Some(clock), Some(period)) = (handler.clock, &handler.period) else { return };
         let values = self.values(state, phase, job.0, period, rows, 1);
+        // Most have the period of the one before.
+        let mut last = (0, compiled.program.ticks(0.0));
         for ((row, from), value) in rows.iter().zip(from).zip(values) {
-            let ticks = compiled.program.ticks(f64::from_bits(value[0]));
+            if value[0] != last.0 {
+                last = (value[0], compiled.program.ticks(f64::from_bits(value[0])));
+            }
+            let ticks = last.1;
             let due = from.saturating_add(ticks);
             state.kinds[job.0.index()].clocks[usize::from(clock)][*row as usize] = due;
         }

@@ -46,7 +46,7 @@ impl Engine {
         for (_, kind, row) in &winners {
             self.forget(state, *kind, *row);
         }
-        remove(state);
+        remove(state, &winners);
     }
 
     /// What hangs on one that ends, ends with it, unless it outlives its owner.
@@ -222,13 +222,17 @@ fn winners<'a>(
     winners
 }
 
-fn remove(state: &mut State) {
+/// Takes the rows out of those that went, which come oldest first.
+fn remove(state: &mut State, winners: &[Winner<'_>]) {
     state.letters.forget_places();
-    for columns in &mut state.kinds {
-        if columns.ending_count == 0 {
-            continue;
-        }
-        for row in columns.remove_ending() {
+    let mut gone: Vec<(KindId, usize)> =
+        winners.iter().map(|(_, kind, row)| (*kind, *row)).collect();
+    // Stable: those of a kind stay oldest first.
+    gone.sort_by_key(|(kind, _)| *kind);
+    for of_kind in gone.chunk_by(|a, b| a.0 == b.0) {
+        let rows: Vec<usize> = of_kind.iter().map(|(_, row)| *row).collect();
+        let columns = &mut state.kinds[of_kind[0].0.index()];
+        for row in columns.remove_ending(&rows) {
             state.slots.set_place(columns.id[row], columns.place_of(row));
         }
     }

@@ -29,6 +29,9 @@ impl<'a> Gap<'a> {
     }
 }
 
+/// Up to how many values are moved one by one: a call for all of them costs more.
+const SHORT: usize = 24;
+
 impl<T: Copy> Column<T> {
     /// Adds a row.
     pub fn push(&mut self, value: T) {
@@ -62,7 +65,14 @@ impl<T: Copy> Column<T> {
             for (at, row) in rows.iter().enumerate().rev() {
                 let from = if at == 0 { 0 } else { rows[at - 1] + 1 };
                 to -= row - from;
-                values.copy_within(from..*row, to);
+                if row - from > SHORT {
+                    values.copy_within(from..*row, to);
+                    continue;
+                }
+                let up = to - from;
+                for at in (from..*row).rev() {
+                    values[at + up] = values[at];
+                }
             }
             self.gone += rows.len();
         } else {

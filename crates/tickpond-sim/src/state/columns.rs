@@ -243,16 +243,15 @@ impl Columns {
         self.clocks.iter_mut().for_each(|c| c.push(UNSET));
     }
 
-    /// Takes out the rows that end, and gives the rows whose place has changed.
-    pub(crate) fn remove_ending(&mut self) -> Range<usize> {
-        let Some(ending) = self.ending.stored() else { return 0..0 };
-        let rows = ending.iter().enumerate();
-        let gone: Vec<usize> = rows.filter(|(_, e)| **e).map(|(row, _)| row).collect();
+    /// Takes out the rows that end, ascending, and gives the rows whose place has changed.
+    pub(crate) fn remove_ending(&mut self, gone: &[usize]) -> Range<usize> {
+        debug_assert_eq!(gone.len(), self.ending_count);
+        debug_assert!(gone.is_sorted() && gone.iter().all(|row| self.ending[*row]));
         let Some((first, last)) = gone.first().zip(gone.last()) else { return 0..0 };
         self.ending.reset();
         self.resting_count -= gone.iter().filter(|row| self.rests_since[**row] != NEVER).count();
         self.ending_count = 0;
-        let gap = Gap::of(&gone, self.len());
+        let gap = Gap::of(gone, self.len());
         self.drop_rows(gap);
         if gap.from_front {
             self.first_place = self.first_place.wrapping_add(gone.len() as u32);
