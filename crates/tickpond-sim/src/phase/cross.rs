@@ -105,6 +105,19 @@ impl Bounds {
         (x < self.low.0) | (x > self.high.0) | (y < self.low.1) | (y > self.high.1)
     }
 
+    /// Whether any of these is outside, or was: most stretches have none such.
+    fn any(self, xs: &[f64], ys: &[f64], old: Option<&[u64]>, bit: u8) -> bool {
+        wide(
+            #[inline(always)]
+            move || {
+                let places = xs.iter().zip(ys);
+                let is = places.fold(false, |any, (x, y)| any | self.outside(*x, *y));
+                let old = old.into_iter().flatten();
+                is | (old.fold(0, |any, old| any | old) >> bit & 1 == 1)
+            },
+        )
+    }
+
     /// Those of a stretch that are outside and were not before, or the other way about: a bit for each,
     /// and which of them are outside.
     fn changes(self, xs: &[f64], ys: &[f64], old: Option<&[u64]>, bit: u8) -> (Bits, Bits) {
@@ -154,6 +167,9 @@ fn left_arena(arena: &Arena, reach: f64, columns: &mut Columns, bit: u8) -> Vec<
         let rows = first..columns.len().min(first + STRETCH);
         let (xs, ys) = (&columns.x[rows.clone()], &columns.y[rows.clone()]);
         let old = columns.bits.stored().map(|bits| &bits[rows.clone()]);
+        if !bounds.any(xs, ys, old, bit) {
+            continue;
+        }
         let (changed, outside) = bounds.changes(xs, ys, old, bit);
         for (word, mut changed) in changed.into_iter().enumerate() {
             while changed != 0 {

@@ -111,6 +111,10 @@ fn advance(columns: &mut Columns, step: f64, drifts: bool, arena: &Arena) -> boo
 
 /// Whether none of these moves: many kinds never do.
 fn stand_still(vxs: &[f64], vys: &[f64]) -> bool {
+    // Of those that do move, one look is enough.
+    if vxs.first().is_some_and(|vx| *vx != 0.0) || vys.first().is_some_and(|vy| *vy != 0.0) {
+        return false;
+    }
     wide(
         #[inline(always)]
         move || vxs.iter().zip(vys).fold(true, |all, (vx, vy)| all & (*vx == 0.0) & (*vy == 0.0)),
