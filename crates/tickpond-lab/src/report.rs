@@ -107,9 +107,7 @@ impl Report {
                 guard: s.guard.name(),
                 tick: s.tick,
                 line: s.site.map_or(0, |site| program.line_of(site)),
-                entity: s
-                    .who
-                    .map(|who| format!("{}#{}", program.kinds[who.kind.index()].name, who.number)),
+                entity: s.who.map(|who| crate::files::name_of(program, who)),
                 lines: s
                     .lines()
                     .map(|(site, times)| LineReport { line: program.line_of(site), times })

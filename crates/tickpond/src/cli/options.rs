@@ -175,8 +175,7 @@ pub fn guard_words(run: &Run, file: &Path) -> Option<String> {
         stopped.tick,
         stopped.guard.words()
     );
-    let by =
-        stopped.who.map(|who| format!("{}#{} ", program.kinds[who.kind.index()].name, who.number));
+    let by = stopped.who.map(|who| format!("{} ", tickpond_lab::files::name_of(program, who)));
     let by = by.unwrap_or_default();
     for (site, times) in stopped.lines() {
         let place = program.place_of(site);
