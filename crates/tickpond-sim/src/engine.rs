@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{Cause, Event as When, InputId, KindId, POND, Program};
 
-use crate::code::op::{Code, Op, Reg};
-use crate::code::{Compiled, HandlerCode};
+use crate::code::op::{Code, Reg};
+use crate::code::{Compiled, HandlerCode, Job, Turn};
 use crate::event::{Event, Phase, What};
 pub(crate) use crate::firing::Firing;
 use crate::firing::{Occasions, Rounds};
@@ -42,6 +42,9 @@ pub enum InputChange {
     },
 }
 
+/// Handlers that take their turn together: few, most often.
+pub(crate) type Jobs = smallvec::SmallVec<[Job; 8]>;
+
 /// A compiled program and the memory a tick needs while it runs. Nothing here outlives a tick: two
 /// engines of one program play one state alike.
 pub struct Engine {
@@ -63,6 +66,11 @@ pub struct Engine {
     workers: Vec<(Block, Outbox)>,
     pub(crate) block: Block,
     pub(crate) out: Outbox,
+    pub(crate) due: phase::Due,
+    /// The rows whose clocks are due, and those whose clocks are not set yet.
+    pub(crate) due_rows: Vec<u32>,
+    pub(crate) fresh: Vec<u32>,
+    pub(crate) ending: phase::Ending,
     pub(crate) touch: phase::TouchScratch,
     rounds: Rounds,
     pub(crate) mailboxes: phase::Boxes,
@@ -99,6 +107,10 @@ impl Engine {
             workers: Vec::new(),
             block: Block::default(),
             out: Outbox::new(sites),
+            due: phase::Due::default(),
+            due_rows: Vec::new(),
+            fresh: Vec::new(),
+            ending: phase::Ending::default(),
             touch: phase::TouchScratch::default(),
             rounds: Rounds::default(),
             mailboxes: phase::Boxes::new(),
@@ -129,7 +141,7 @@ impl Engine {
             *value = *new;
         }
         self.begin_tick();
-        self.first_values(&mut state, POND, &[0]);
+        self.first_values(&mut state, POND, 0..1);
         self.births_opening(&mut state, events);
         self.put_view(&mut state);
         self.record(&mut state);
@@ -165,19 +177,11 @@ impl Engine {
 
     // Running handlers.
 
-    /// The handlers of a phase, kind by kind in the order of the roll, or shuffled.
-    pub(crate) fn jobs(
-        &self,
-        state: &State,
-        phase: Phase,
-        wanted: impl Fn(&HandlerCode) -> bool,
-    ) -> Vec<(KindId, usize)> {
-        let kinds = self.compiled.kinds.iter().enumerate();
-        let mut jobs: Vec<(KindId, usize)> = kinds
-            .filter(|(k, _)| !state.kinds[*k].is_empty())
-            .flat_map(|(k, kind)| (0..kind.handlers.len()).map(move |h| (KindId(k as u32), h)))
-            .filter(|(k, h)| wanted(&self.compiled.kinds[k.index()].handlers[*h]))
-            .collect();
+    /// The handlers whose turn it is and whose kind has members, in the order of the roll, or shuffled.
+    pub(crate) fn jobs(&self, state: &State, phase: Phase, turn: Turn) -> Jobs {
+        let all = self.compiled.turns.at(turn).iter();
+        let mut jobs: Jobs =
+            all.filter(|(kind, _)| !state.kinds[kind.index()].is_empty()).copied().collect();
         if let Some(seed) = self.shuffle {
             jobs.sort_by_key(|(k, h)| {
                 luck::hash(&[seed, state.tick, phase as u64, u64::from(k.0), *h as u64])
@@ -445,14 +449,8 @@ impl Engine {
         words: u8,
     ) -> Vec<[u64; 2]> {
         // What is known is the same for all: most periods and most first values are.
-        match (&code.ops[..], words) {
-            ([Op::Const(to, word), Op::Done], 1) if *to == code.result => {
-                return vec![[*word, 0]; rows.len()];
-            }
-            ([Op::Knob(to, knob), Op::Done], 1) if *to == code.result => {
-                return vec![[state.knobs[knob.index()].to_bits(), 0]; rows.len()];
-            }
-            _ => {}
+        if let Some(word) = code.known(&state.knobs).filter(|_| words == 1) {
+            return vec![[word, 0]; rows.len()];
         }
         let compiled = self.compiled.clone();
         let world = World { compiled: &compiled, state, phase };

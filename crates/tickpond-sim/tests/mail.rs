@@ -38,6 +38,21 @@ fn the_scenario_of_letters_is_the_same_listed_or_counted() {
     same_listed_or_counted(&text, 2, 45);
 }
 
+#[rstest]
+fn letters_that_wait_for_the_next_tick_lie_in_one_order() {
+    let text = r#"pond "Letters" { arena 100 x 100 }
+message plain
+kind frog {
+    health 9
+    on plain { damage self by 1 }
+    every tick { send plain to all }
+    on hurt { if random one of frog as other { send plain to other; send plain to self } }
+}
+after 1 ticks { spawn 2 frog anywhere }
+"#;
+    same_listed_or_counted(text, 0, 10);
+}
+
 /// A way to send, and what hears it.
 fn sends() -> impl Strategy<Value = String> {
     let to = prop_oneof![
@@ -112,7 +127,7 @@ prop_compose! {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(48))]
+    #![proptest_config(ProptestConfig::with_cases(96))]
 
     #[test]
     fn any_letters_are_the_same_listed_or_counted(text in letter_ponds(), seed in 0..1000u64) {

@@ -6,6 +6,7 @@ mod handler;
 pub mod op;
 mod reads;
 mod stmt;
+mod turns;
 
 use std::sync::Arc;
 
@@ -17,6 +18,7 @@ use tickpond_lang::program::{
 use crate::luck;
 use crate::state::Widths;
 use op::{BlastOp, Code, FilterCode, QueryOp, Reg, SendOp, SpawnOp, StatOp, Word};
+pub use turns::{Job, Turn, Turns};
 
 /// A program and the code of all its parts.
 #[derive(Clone, Debug)]
@@ -25,6 +27,8 @@ pub struct Compiled {
     pub program: Arc<Program>,
     /// By kind.
     pub kinds: Vec<KindCode>,
+    /// All handlers, by what sets them off.
+    pub turns: Turns,
     /// Births the code refers to.
     pub spawns: Vec<SpawnOp>,
     /// Messages the code refers to.
@@ -178,6 +182,7 @@ impl Compiled {
         let count = program.kinds.len();
         let mut compiled = Compiled {
             kinds: Vec::with_capacity(count),
+            turns: Turns::default(),
             spawns: Vec::new(),
             sends: Vec::new(),
             queries: Vec::new(),
@@ -193,6 +198,7 @@ impl Compiled {
             program,
         };
         compiled.compile_kinds();
+        compiled.turns = Turns::new(&compiled.kinds);
         compiled.compile_places();
         compiled.compile_checks();
         compiled.note_touches();

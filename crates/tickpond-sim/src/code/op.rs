@@ -29,6 +29,17 @@ pub struct Code {
 }
 
 impl Code {
+    /// The word it gives, if that is the same for all: a number that is written out, or a knob's value.
+    pub fn known(&self, knobs: &[f64]) -> Option<u64> {
+        match &self.ops[..] {
+            [Op::Const(to, word), Op::Done] if *to == self.result => Some(*word),
+            [Op::Knob(to, knob), Op::Done] if *to == self.result => {
+                Some(knobs[knob.index()].to_bits())
+            }
+            _ => None,
+        }
+    }
+
     /// Whether it can make a difference whom a firing is about: chance and requests are keyed by the
     /// other party; what is worked out and written of one's own is not.
     pub fn is_about_another(&self) -> bool {

@@ -1,13 +1,16 @@
 //! What was asked for is placed, then `on birth` runs; births that asks for join in further rounds.
 
-use tickpond_lang::program::{Event as When, KindId, POND, Side, SiteId, ZoneShape};
+use std::ops::Range;
+
+use tickpond_lang::program::{KindId, POND, Side, SiteId, ZoneShape};
 
 use super::active::put_to_rest;
 use super::sweep::{Shape, meet};
 
 use crate::angle;
+use crate::code::Turn;
 use crate::engine::Engine;
-use crate::event::{Event, Guard, Phase, Stopped, What};
+use crate::event::{Event, Guard, Phase, Stopped, What, Who};
 use crate::luck;
 use crate::space;
 use crate::state::{
@@ -25,25 +28,33 @@ type Found = (f64, f64, Option<f64>);
 impl Engine {
     pub(crate) fn births(&mut self, state: &mut State, events: &mut Vec<Event>) {
         for _ in 0..self.compiled.program.limits.rounds {
-            let (due, order) = take_due(state);
-            if due.is_empty() {
+            let mut due = std::mem::take(&mut self.due);
+            due.take(state);
+            let are_due = !due.order.is_empty();
+            if are_due {
+                self.place_all(state, &mut due, events);
+                self.run_on_birth(state, &due);
+                self.close(state, Phase::Births, events);
+            }
+            self.due = due;
+            if !are_due {
                 return;
             }
-            let born = self.place_all(state, &due, &order, events);
-            self.run_on_birth(state, &born);
-            self.close(state, Phase::Births, events);
         }
-        let (due, order) = take_due(state);
-        if let Some(first) = order.first() {
-            let site = line_of(&due[*first as usize]);
-            for birth in order.iter().flat_map(|at| due[*at as usize].each()) {
-                self.refuse(state, birth.request, Guard::BirthRounds, events);
+        let mut due = std::mem::take(&mut self.due);
+        due.take(state);
+        if let Some(first) = due.in_order().next() {
+            for request in due.in_order() {
+                (0..request.count)
+                    .for_each(|_| self.refuse(state, request, Guard::BirthRounds, events));
             }
-            let (tick, times) = (state.tick, due.iter().map(|b| u64::from(b.count)).sum());
+            let (tick, site) = (state.tick, line_of(first));
+            let times = due.requests.iter().map(|b| u64::from(b.count)).sum();
             let others = self.refused_most().into_iter().skip(1).collect();
             let guard = Guard::BirthRounds;
             state.stopped = Some(Stopped { guard, tick, site, times, others, who: None });
         }
+        self.due = due;
     }
 
     /// Tick 0: the placements, by kind, then x, then y.
@@ -111,74 +122,65 @@ impl Engine {
         }
     }
 
-    fn place_all(
-        &mut self,
-        state: &mut State,
-        due: &[BirthRequest],
-        order: &[u32],
-        events: &mut Vec<Event>,
-    ) -> Vec<(KindId, u32)> {
+    fn place_all(&mut self, state: &mut State, due: &mut Due, events: &mut Vec<Event>) {
         let limits = self.compiled.program.limits;
-        let mut born: Vec<(KindId, u32)> = Vec::with_capacity(due.len());
-        // Which of the born are of which request.
-        let mut requests: Vec<(u32, usize)> = Vec::with_capacity(due.len());
         let mut live = state.live();
         let mut full = Guard::Entities;
-        for at in order {
-            let first = born.len();
-            for birth in due[*at as usize].each() {
-                if live >= limits.entities {
-                    self.refuse(state, birth.request, Guard::Entities, events);
-                    full = Guard::Entities;
-                    continue;
+        let Due { requests, order, born } = due;
+        for at in &*order {
+            let request = &requests[*at as usize];
+            let first = state.kinds[request.kind.index()].len();
+            let count = request.count as usize;
+            let has_room =
+                live + count <= limits.entities && self.born_now + count as u64 <= limits.births;
+            if has_room && is_plain(request) {
+                self.place_plain(state, request, events);
+            } else {
+                for birth in request.each() {
+                    let placed = state.kinds[request.kind.index()].len() - first;
+                    if live + placed >= limits.entities {
+                        self.refuse(state, request, Guard::Entities, events);
+                        full = Guard::Entities;
+                    } else if self.born_now + placed as u64 >= limits.births {
+                        self.refuse(state, request, Guard::Births, events);
+                        full = Guard::Births;
+                    } else if let Some(place) = self.resolve(state, birth) {
+                        self.place_one(state, birth, place, events);
+                    } else {
+                        self.no_place(state, request, events);
+                    }
                 }
-                if self.born_now >= limits.births {
-                    self.refuse(state, birth.request, Guard::Births, events);
-                    full = Guard::Births;
-                    continue;
-                }
-                let Some(place) = self.resolve(state, birth) else {
-                    self.no_place(state, birth.request, events);
-                    continue;
-                };
-                live += 1;
-                self.born_now += 1;
-                let row = self.place_one(state, birth, place, events);
-                born.push((birth.request.kind, row));
             }
-            requests.push((*at, born.len() - first));
+            let rows = first..state.kinds[request.kind.index()].len();
+            live += rows.len();
+            self.born_now += rows.len() as u64;
+            born.push((*at, rows));
         }
         self.note_refusals(state, full);
-        let mut kinds: Vec<KindId> = due.iter().map(|birth| birth.kind).collect();
-        kinds.sort_unstable();
-        kinds.dedup();
-        for kind in kinds {
-            let rows: Vec<u32> = born.iter().filter(|b| b.0 == kind).map(|b| b.1).collect();
-            if !rows.is_empty() {
-                self.first_values(state, kind, &rows);
+        for (kind, rows) in by_kind(requests, born) {
+            self.first_values(state, kind, rows);
+        }
+        for (at, rows) in &*born {
+            let birth = &requests[*at as usize];
+            let columns = &mut state.kinds[birth.kind.index()];
+            for (word, value) in &birth.vars {
+                columns.vars[*word as usize][rows.clone()].fill(*value);
+            }
+            if let Some(health) = birth.health {
+                rows.clone().for_each(|row| columns.health.set(row, health));
             }
         }
-        let mut rows = born.iter();
-        for (at, count) in requests {
-            let birth = &due[at as usize];
-            for (kind, row) in rows.by_ref().take(count) {
-                let columns = &mut state.kinds[kind.index()];
-                let row = *row as usize;
-                for (word, value) in &birth.vars {
-                    columns.vars[*word as usize][row] = *value;
-                }
-                if let Some(health) = birth.health {
-                    columns.health.set(row, health);
-                }
-            }
-        }
-        born
     }
 
     /// Variables and health at birth, for new rows of a kind.
-    pub(crate) fn first_values(&mut self, state: &mut State, kind: KindId, rows: &[u32]) {
+    pub(crate) fn first_values(&mut self, state: &mut State, kind: KindId, rows: Range<usize>) {
         let compiled = self.compiled.clone();
         let code = &compiled.kinds[kind.index()];
+        if code.vars.is_empty() && code.health.is_none() {
+            return;
+        }
+        let rows: Vec<u32> = rows.map(|row| row as u32).collect();
+        let rows = &rows[..];
         for (word, words, init) in &code.vars {
             let values = self.values(state, Phase::Births, kind, init, rows, *words);
             for (row, value) in rows.iter().zip(values) {
@@ -196,20 +198,56 @@ impl Engine {
         }
     }
 
+    /// Places all births of a request that asks for nothing out of the common: there is a place for each.
+    fn place_plain(&self, state: &mut State, request: &BirthRequest, events: &mut Vec<Event>) {
+        let maker_heading = heading_of_maker(state, request);
+        let first = state.add_rows(request.kind, request.count as usize, request.maker.id);
+        state.kinds[request.kind.index()].batch.fill_from(first, request.batch);
+        events.reserve(request.count as usize);
+        for (row, one) in (first..).zip(request.each()) {
+            let place = self.place_at(state, one, 0);
+            self.put(state, row, one, (place, maker_heading), events);
+        }
+    }
+
     fn place_one(
         &mut self,
         state: &mut State,
         one: Birth<'_>,
-        (x, y, place_facing): Found,
+        place: Found,
         events: &mut Vec<Event>,
-    ) -> u32 {
+    ) {
         let birth = one.request;
-        let maker_heading = match state.find(birth.maker.id) {
-            Some((kind, row)) if birth.maker_heading.is_some() => {
-                Some(state.kinds[kind.index()].heading[row])
-            }
-            _ => birth.maker_heading,
-        };
+        let maker_heading = heading_of_maker(state, birth);
+        let row = state.add_rows(birth.kind, 1, birth.maker.id);
+        let columns = &mut state.kinds[birth.kind.index()];
+        columns.batch.set(row, birth.batch);
+        columns.wave.set(row, birth.wave);
+        let id = columns.id[row];
+        self.put(state, row, one, (place, maker_heading), events);
+        if let Some(extras) = &birth.extras {
+            self.with_extras(state, birth, extras, id);
+        }
+        if let Some(label) = &birth.label {
+            state.labels.insert(id, label.clone());
+        }
+        if birth.wave != 0 {
+            let wave = state.waves.entry(birth.wave).or_default();
+            wave.unborn = wave.unborn.saturating_sub(1);
+            wave.live += 1;
+        }
+    }
+
+    /// Puts one into its place, with its facing, velocity and luck.
+    fn put(
+        &self,
+        state: &mut State,
+        row: usize,
+        one: Birth<'_>,
+        ((x, y, place_facing), maker_heading): (Found, Option<f64>),
+        events: &mut Vec<Event>,
+    ) {
+        let birth = one.request;
         let toward = birth.toward.and_then(|toward| {
             let (dx, dy) = space::offset(&self.compiled.program.arena, (x, y), toward);
             angle::direction(dx, dy)
@@ -229,32 +267,17 @@ impl Engine {
             ),
             None => (vx, vy),
         };
-        let id = state.add_row(birth.kind, one.luck, birth.maker.id);
         let columns = &mut state.kinds[birth.kind.index()];
-        let row = columns.len() - 1;
-        columns.batch.set(row, birth.batch);
-        columns.wave.set(row, birth.wave);
+        columns.luck[row] = one.luck;
         (columns.x[row], columns.y[row]) = (x + 0.0, y + 0.0);
         (columns.vx[row], columns.vy[row]) = (vx + 0.0, vy + 0.0);
         columns.heading[row] = heading;
-        if let Some(extras) = &birth.extras {
-            self.with_extras(state, birth, extras, id);
-        }
-        if let Some(label) = &birth.label {
-            state.labels.insert(id, label.clone());
-        }
-        if birth.wave != 0 {
-            let wave = state.waves.entry(birth.wave).or_default();
-            wave.unborn = wave.unborn.saturating_sub(1);
-            wave.live += 1;
-        }
-        let who = state.who_at(birth.kind, row);
+        let who = Who { kind: birth.kind, number: columns.number[row], id: columns.id[row] };
         let mut event = Event::new(state.tick, Phase::Births, What::Born, who);
         event.other = Some(birth.maker);
         event.place = Some((x, y));
         event.site = line_of(birth);
         events.push(event);
-        row as u32
     }
 
     fn with_extras(
@@ -430,10 +453,11 @@ impl Engine {
         (x, y, facing)
     }
 
-    fn run_on_birth(&mut self, state: &State, born: &[(KindId, u32)]) {
-        let jobs = self.jobs(state, Phase::Births, |handler| handler.event == When::Birth);
-        for job in jobs {
-            let rows: Vec<u32> = born.iter().filter(|b| b.0 == job.0).map(|b| b.1).collect();
+    fn run_on_birth(&mut self, state: &State, due: &Due) {
+        for job in self.jobs(state, Phase::Births, Turn::Births) {
+            let born = due.born.iter().filter(|(at, _)| due.requests[*at as usize].kind == job.0);
+            let rows = born.flat_map(|(_, rows)| rows.clone());
+            let rows: Vec<u32> = rows.map(|row| row as u32).collect();
             self.fire_rows(state, Phase::Births, job, &rows);
         }
     }
@@ -481,34 +505,79 @@ impl Engine {
     }
 }
 
-/// Takes out the births that are due, in the order they take place. Requests are large: they stay where they are,
-/// and the order is a list of their places.
-fn take_due(state: &mut State) -> (Vec<BirthRequest>, Vec<u32>) {
-    let tick = state.tick;
-    let count = state.births.iter().filter(|b| b.due <= tick).count();
-    let due = if count == 0 {
-        Vec::new()
-    } else if count == state.births.len() {
-        std::mem::take(&mut state.births)
-    } else {
-        let (due, later) =
-            std::mem::take(&mut state.births).into_iter().partition(|b| b.due <= tick);
-        state.births = later;
-        due
-    };
-    // Given places are filled first; those chosen under conditions see what stands there already.
-    let waits = |b: &BirthRequest| {
-        b.place.is_chosen() && b.extras.as_ref().is_some_and(|e| !e.filters.is_empty())
-    };
-    let mut order: Vec<u32> = (0..due.len() as u32).collect();
-    let place = |at: &u32| {
-        let birth = &due[*at as usize];
-        (waits(birth), birth.key, birth.index)
-    };
-    if !order.is_sorted_by_key(place) {
-        order.sort_by_cached_key(place);
+/// The births that are due, and who was born of them. Used again in each tick.
+#[derive(Default)]
+pub(crate) struct Due {
+    /// Requests are large: they stay where they are, and the order is a list of their places.
+    requests: Vec<BirthRequest>,
+    /// The order they take place in.
+    order: Vec<u32>,
+    /// The requests that were placed, by their place, and the rows of those that were born.
+    born: Vec<(u32, Range<usize>)>,
+}
+
+impl Due {
+    /// Takes out what is due now.
+    fn take(&mut self, state: &mut State) {
+        let tick = state.tick;
+        self.born.clear();
+        self.order.clear();
+        self.requests.clear();
+        if state.births.iter().all(|b| b.due <= tick) {
+            std::mem::swap(&mut self.requests, &mut state.births);
+        } else {
+            self.requests.extend(state.births.extract_if(.., |b| b.due <= tick));
+        }
+        // Given places are filled first; those chosen under conditions see what stands there already.
+        let waits = |b: &BirthRequest| {
+            b.place.is_chosen() && b.extras.as_ref().is_some_and(|e| !e.filters.is_empty())
+        };
+        self.order.extend(0..self.requests.len() as u32);
+        let place = |at: &u32| {
+            let birth = &self.requests[*at as usize];
+            (waits(birth), birth.key, birth.index)
+        };
+        if !self.order.is_sorted_by_key(place) {
+            self.order.sort_by_cached_key(place);
+        }
     }
-    (due, order)
+
+    fn in_order(&self) -> impl Iterator<Item = &BirthRequest> {
+        self.order.iter().map(|at| &self.requests[*at as usize])
+    }
+}
+
+/// Whether there is a place for all births of a request, and nothing is to be done for one of them alone.
+fn is_plain(request: &BirthRequest) -> bool {
+    request.extras.is_none() && request.label.is_none() && request.wave == 0
+}
+
+/// The rows that were born, in one stretch for each kind: whoever is born comes behind those of its kind.
+fn by_kind(requests: &[BirthRequest], born: &[(u32, Range<usize>)]) -> Vec<(KindId, Range<usize>)> {
+    let mut stretches: Vec<(KindId, Range<usize>)> = Vec::new();
+    for (at, rows) in born {
+        let kind = requests[*at as usize].kind;
+        match stretches.last_mut().filter(|(last, _)| *last == kind) {
+            Some((_, all)) => all.end = rows.end,
+            None => stretches.push((kind, rows.clone())),
+        }
+    }
+    stretches.sort_by_key(|(kind, rows)| (*kind, rows.start));
+    stretches.dedup_by(|next, all| {
+        let same = next.0 == all.0;
+        if same {
+            all.1.end = next.1.end;
+        }
+        same
+    });
+    stretches
+}
+
+/// Where the maker of a birth faces now, or faced when it asked.
+fn heading_of_maker(state: &State, birth: &BirthRequest) -> Option<f64> {
+    let asked = birth.maker_heading?;
+    let maker = state.find(birth.maker.id);
+    Some(maker.map_or(asked, |(kind, row)| state.kinds[kind.index()].heading[row]))
 }
 
 /// A place evenly over a disc, from two draws.

@@ -1,15 +1,15 @@
 //! `after`, `every`, spawners, waits and routines that are due.
 
+use std::borrow::Cow;
+
 use tickpond_lang::program::{Cause, Event as When, InState, KindId, Rhythm, SiteId};
 
-use crate::code::SpawnerCode;
+use crate::code::{Job, SpawnerCode, Turn};
 use crate::engine::{Engine, Firing, allowed};
 use crate::event::{Event, Phase};
-use crate::state::{EndRequest, Key, NEVER, State, UNSET, Wait};
+use crate::state::{Columns, EndRequest, Key, NEVER, State, UNSET, Wait};
 use crate::vm::Become;
 use crate::wide::wide;
-
-type Job = (KindId, usize);
 
 /// The clock of a spawner that was stopped for good.
 const STOPPED: u64 = NEVER - 1;
@@ -18,11 +18,10 @@ impl Engine {
     pub(crate) fn clocks(&mut self, state: &mut State, events: &mut Vec<Event>) {
         self.timed_states(state, events);
         let waits = self.due_waits(state);
-        let jobs = self.jobs(state, Phase::Clocks, |handler| {
-            matches!(handler.event, When::After(_) | When::Every(_) | When::Routine(_))
-        });
+        let jobs = self.jobs(state, Phase::Clocks, Turn::Clocks);
+        let mut rows = std::mem::take(&mut self.due_rows);
         for job in jobs {
-            let rows = self.due_now(state, job);
+            self.due_now(state, job, &mut rows);
             if rows.is_empty() {
                 continue;
             }
@@ -34,6 +33,7 @@ impl Engine {
                 self.set_all(state, job, &rows, NEVER);
             }
         }
+        self.due_rows = rows;
         for waits in waits.chunk_by(|a, b| (a.0, a.1.handler) == (b.0, b.1.handler)) {
             let (kind, handler) = (waits[0].0, waits[0].1.handler as usize);
             let waits: Vec<Wait> = waits.iter().map(|(_, wait)| wait.clone()).collect();
@@ -49,14 +49,16 @@ impl Engine {
     fn timed_states(&mut self, state: &mut State, events: &mut Vec<Event>) {
         let tick = state.tick;
         let mut over: Vec<Become> = Vec::new();
+        let mut due = std::mem::take(&mut self.due_rows);
         for (k, columns) in state.kinds.iter().enumerate() {
             for (track, values) in columns.tracks.iter().enumerate() {
-                let due = rows_where(
+                rows_where(
                     &values.until,
                     #[inline(always)]
                     |until| until <= tick,
+                    &mut due,
                 );
-                for row in due.into_iter().map(|row| row as usize) {
+                for row in due.iter().map(|row| *row as usize) {
                     if columns.is_active(row) {
                         let back = values.back[row] as usize;
                         over.push(Become {
@@ -72,6 +74,7 @@ impl Engine {
                 }
             }
         }
+        self.due_rows = due;
         over.sort_by_key(|b| (state.kinds[b.kind.index()].serial[b.row as usize], b.state.track));
         for change in over {
             let event = self.enter_state(state, &change, Phase::Clocks);
@@ -109,24 +112,30 @@ impl Engine {
     }
 
     /// The rows whose clock is due, after those who have just begun to count have set theirs.
-    fn due_now(&mut self, state: &mut State, job: Job) -> Vec<u32> {
+    fn due_now(&mut self, state: &mut State, job: Job, rows: &mut Vec<u32>) {
         let clock = self.clock(job);
         let tick = state.tick;
         // A clock that is not set is due as it were, so both are found in one go.
-        let mut rows = rows_where(
+        rows_where(
             &state.kinds[job.0.index()].clocks[clock],
             #[inline(always)]
             |due| due <= tick,
+            rows,
         );
         let due = &state.kinds[job.0.index()].clocks[clock];
-        let fresh: Vec<u32> = rows.iter().copied().filter(|r| due[*r as usize] == UNSET).collect();
+        let mut fresh = std::mem::take(&mut self.fresh);
+        fresh.clear();
+        fresh.extend(rows.iter().copied().filter(|row| due[*row as usize] == UNSET));
         if !fresh.is_empty() {
             self.set_clocks(state, job, &fresh);
             let due = &state.kinds[job.0.index()].clocks[clock];
             rows.retain(|row| due[*row as usize] <= tick);
         }
+        self.fresh = fresh;
         let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
-        allowed(state, job.0, handler, &rows).into_owned()
+        if let Cow::Owned(fit) = allowed(state, job.0, handler, rows) {
+            *rows = fit;
+        }
     }
 
     /// Sets the clocks of those who have just begun to count.
@@ -140,16 +149,11 @@ impl Engine {
             self.set_all(state, job, &fresh, tick);
         } else {
             // Clocks of a state count from its beginning, the others from the birth.
-            let columns = &state.kinds[job.0.index()];
-            let from: Vec<u64> = fresh
-                .iter()
-                .map(|row| *row as usize)
-                .map(|row| match handler.state {
-                    Some(own) => columns.tracks[own.track].since[row],
-                    None => columns.born[row] + columns.slept[row],
-                })
-                .collect();
-            self.rewind_from(state, Phase::Clocks, job, &fresh, &from);
+            let from = |columns: &Columns, row: usize| match handler.state {
+                Some(own) => columns.tracks[own.track].since[row],
+                None => columns.born[row] + columns.slept[row],
+            };
+            self.rewind_from(state, Phase::Clocks, job, &fresh, from);
         }
     }
 
@@ -158,11 +162,12 @@ impl Engine {
         let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
         let Some(clock) = handler.clock else { return Engine::rows(state, job.0) };
         let due = &state.kinds[job.0.index()].clocks[usize::from(clock)];
-        let tick = state.tick;
-        let rows = rows_where(
+        let (tick, mut rows) = (state.tick, Vec::new());
+        rows_where(
             due,
             #[inline(always)]
             |due| due <= tick,
+            &mut rows,
         );
         allowed(state, job.0, handler, &rows).into_owned()
     }
@@ -176,7 +181,7 @@ impl Engine {
         rows: &[u32],
         from: u64,
     ) {
-        self.rewind_from(state, phase, job, rows, &vec![from; rows.len()]);
+        self.rewind_from(state, phase, job, rows, |_, _| from);
     }
 
     fn rewind_from(
@@ -185,21 +190,31 @@ impl Engine {
         phase: Phase,
         job: Job,
         rows: &[u32],
-        from: &[u64],
+        from: impl Fn(&Columns, usize) -> u64,
     ) {
         let compiled = self.compiled.clone();
         let handler = &compiled.kinds[job.0.index()].handlers[job.1];
         let (Some(clock), Some(period)) = (handler.clock, &handler.period) else { return };
+        let set = |state: &mut State, row: u32, ticks: u64| {
+            let columns = &mut state.kinds[job.0.index()];
+            let due = from(columns, row as usize).saturating_add(ticks);
+            columns.clocks[usize::from(clock)][row as usize] = due;
+        };
+        let ticks = |word: u64| compiled.program.ticks(f64::from_bits(word));
+        // What is known is the same for all.
+        if let Some(word) = period.known(&state.knobs) {
+            let ticks = ticks(word);
+            rows.iter().for_each(|row| set(state, *row, ticks));
+            return;
+        }
         let values = self.values(state, phase, job.0, period, rows, 1);
         // Most have the period of the one before.
-        let mut last = (0, compiled.program.ticks(0.0));
-        for ((row, from), value) in rows.iter().zip(from).zip(values) {
+        let mut last = (0, ticks(0));
+        for (row, value) in rows.iter().zip(values) {
             if value[0] != last.0 {
-                last = (value[0], compiled.program.ticks(f64::from_bits(value[0])));
+                last = (value[0], ticks(value[0]));
             }
-            let ticks = last.1;
-            let due = from.saturating_add(ticks);
-            state.kinds[job.0.index()].clocks[usize::from(clock)][*row as usize] = due;
+            set(state, *row, last.1);
         }
     }
 
@@ -401,11 +416,11 @@ impl Engine {
     }
 }
 
-/// The rows of a column whose value meets a test. Most stretches have none: they are passed over, many
-/// rows at a time.
-fn rows_where(column: &[u64], test: impl Fn(u64) -> bool) -> Vec<u32> {
+/// Finds the rows of a column whose value meets a test. Most stretches have none: they are passed over,
+/// many rows at a time.
+fn rows_where(column: &[u64], test: impl Fn(u64) -> bool, rows: &mut Vec<u32>) {
     const STRETCH: usize = 64;
-    let mut rows = Vec::new();
+    rows.clear();
     wide(
         #[inline(always)]
         || {
@@ -418,5 +433,4 @@ fn rows_where(column: &[u64], test: impl Fn(u64) -> bool) -> Vec<u32> {
             }
         },
     );
-    rows
 }

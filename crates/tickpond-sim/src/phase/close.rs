@@ -18,12 +18,17 @@ impl Engine {
         }
         self.apply_becomes(state, phase);
         self.collect_births(state);
-        let mut letters = std::mem::take(&mut self.out.letters);
-        if self.lists_mail {
-            self.list_sent(state, phase, &mut letters);
+        if !self.out.letters.is_empty() {
+            let mut letters = std::mem::take(&mut self.out.letters);
+            if self.lists_mail {
+                self.list_sent(state, phase, &mut letters);
+            } else if phase > Phase::Mail {
+                // They wait for the next tick: a state has one order, whoever looks on.
+                letters.sort();
+            }
+            state.letters.append(&mut letters);
+            self.out.letters = letters;
         }
-        state.letters.append(&mut letters);
-        self.out.letters = letters;
         state.health.append(&mut self.out.health);
         state.ends.append(&mut self.out.ends);
         state.pushes.append(&mut self.out.pushes);
@@ -148,6 +153,9 @@ impl Engine {
 
     /// Draws the luck of the births asked for, and files them.
     fn collect_births(&mut self, state: &mut State) {
+        if self.out.births.is_empty() {
+            return;
+        }
         let mut births = std::mem::take(&mut self.out.births);
         if !births.is_sorted_by_key(|birth| (birth.key, birth.index)) {
             // Requests are large: their keys are sorted, and each request is moved once.
@@ -165,6 +173,7 @@ impl Engine {
             self.count_made(state, birth.maker.kind, birth.maker.id, birth.count as i32);
         }
         state.births.append(&mut births);
+        self.out.births = births;
     }
 
     /// Keeps the books of a spawner: how many of its own live or are asked for.

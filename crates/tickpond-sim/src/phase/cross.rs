@@ -1,9 +1,11 @@
 //! Who came into or out of a zone, went over a line, came to an edge, or left the arena: what was not
 //! so after the last tick and is so now. What is born so counts as having come there.
 
+use smallvec::SmallVec;
 use tickpond_lang::program::{Arena, Body, Edge, Event as When, KindId, LineSide, Side, ZoneShape};
 
 use super::sweep::{Shape, meet};
+use crate::code::Turn;
 use crate::engine::Engine;
 use crate::event::Phase;
 use crate::space;
@@ -17,18 +19,8 @@ const SOLID_AT_EDGE: f64 = 0.03;
 impl Engine {
     /// The rows that crossed something in this tick, by handler.
     pub(super) fn crossed(&mut self, state: &mut State) -> Vec<((KindId, usize), Vec<u32>)> {
-        let jobs = self.jobs(state, Phase::Contact, |h| {
-            matches!(
-                h.event,
-                When::LeaveArena
-                    | When::Enter(_)
-                    | When::Leave(_)
-                    | When::Line(..)
-                    | When::TouchEdge(_)
-            )
-        });
         let mut crossed = Vec::new();
-        for job in jobs {
+        for job in self.jobs(state, Phase::Contact, Turn::Cross) {
             let rows = self.crossed_by(state, job);
             if !rows.is_empty() {
                 crossed.push((job, rows));
@@ -89,9 +81,6 @@ impl Engine {
     }
 }
 
-/// How many rows are looked at together.
-const STRETCH: usize = 256;
-
 /// Where the arena ends for a kind.
 #[derive(Clone, Copy)]
 struct Bounds {
@@ -104,47 +93,52 @@ impl Bounds {
     fn outside(&self, x: f64, y: f64) -> bool {
         (x < self.low.0) | (x > self.high.0) | (y < self.low.1) | (y > self.high.1)
     }
-
-    /// Whether any of these is outside, or was: most stretches have none such.
-    fn any(self, xs: &[f64], ys: &[f64], old: Option<&[u64]>, bit: u8) -> bool {
-        wide(
-            #[inline(always)]
-            move || {
-                let places = xs.iter().zip(ys);
-                let is = places.fold(false, |any, (x, y)| any | self.outside(*x, *y));
-                let old = old.into_iter().flatten();
-                is | (old.fold(0, |any, old| any | old) >> bit & 1 == 1)
-            },
-        )
-    }
-
-    /// Those of a stretch that are outside and were not before, or the other way about: a bit for each,
-    /// and which of them are outside.
-    fn changes(self, xs: &[f64], ys: &[f64], old: Option<&[u64]>, bit: u8) -> (Bits, Bits) {
-        wide(
-            #[inline(always)]
-            move || {
-                let (mut outside, mut was) = ([0; STRETCH / 64], [0; STRETCH / 64]);
-                for ((outside, xs), ys) in outside.iter_mut().zip(xs.chunks(64)).zip(ys.chunks(64))
-                {
-                    for (at, (x, y)) in xs.iter().zip(ys).enumerate() {
-                        *outside |= u64::from(self.outside(*x, *y)) << at;
-                    }
-                }
-                for (was, old) in was.iter_mut().zip(old.into_iter().flat_map(|old| old.chunks(64)))
-                {
-                    for (at, old) in old.iter().enumerate() {
-                        *was |= (old >> bit & 1) << at;
-                    }
-                }
-                (std::array::from_fn(|at| outside[at] ^ was[at]), outside)
-            },
-        )
-    }
 }
 
-/// A bit for each row of a stretch.
-type Bits = [u64; STRETCH / 64];
+/// How many rows are looked at together: a bit for each in a word.
+const STRETCH: usize = 64;
+
+/// A stretch in which something changed: which of its rows were inside and are not, or the other way
+/// about, and which are outside; a bit for each.
+struct Changes {
+    stretch: usize,
+    changed: u64,
+    outside: u64,
+}
+
+/// The stretches in which something changed. Of most, none is outside, or was: they are passed over.
+fn changes(bounds: Bounds, columns: &Columns, bit: u8) -> SmallVec<[Changes; 8]> {
+    let mut found = SmallVec::new();
+    let (xs, ys, old) = (&columns.x[..], &columns.y[..], columns.bits.stored().unwrap_or(&[]));
+    wide(
+        #[inline(always)]
+        || {
+            let stretches = xs.chunks(STRETCH).zip(ys.chunks(STRETCH)).enumerate();
+            for (stretch, (xs, ys)) in stretches {
+                let places = xs.iter().zip(ys);
+                let any = places.fold(false, |any, (x, y)| any | bounds.outside(*x, *y));
+                let first = (stretch * STRETCH).min(old.len());
+                let old = &old[first..(first + STRETCH).min(old.len())];
+                let was_any = old.iter().fold(0, |any, old| any | old) >> bit & 1 == 1;
+                if any | was_any {
+                    let (mut outside, mut was) = (0, 0);
+                    for (at, (x, y)) in xs.iter().zip(ys).enumerate() {
+                        outside |= u64::from(bounds.outside(*x, *y)) << at;
+                    }
+                    if was_any {
+                        for (at, old) in old.iter().enumerate() {
+                            was |= (old >> bit & 1) << at;
+                        }
+                    }
+                    if outside != was {
+                        found.push(Changes { stretch, changed: outside ^ was, outside });
+                    }
+                }
+            }
+        },
+    );
+    found
+}
 
 /// The rows that are outside an open edge now and were not before. The cost of the many that stay
 /// inside is that of comparing two numbers each.
@@ -163,27 +157,18 @@ fn left_arena(arena: &Arena, reach: f64, columns: &mut Columns, bit: u8) -> Vec<
         ),
     };
     let mut left = Vec::new();
-    for first in (0..columns.len()).step_by(STRETCH) {
-        let rows = first..columns.len().min(first + STRETCH);
-        let (xs, ys) = (&columns.x[rows.clone()], &columns.y[rows.clone()]);
-        let old = columns.bits.stored().map(|bits| &bits[rows.clone()]);
-        if !bounds.any(xs, ys, old, bit) {
-            continue;
-        }
-        let (changed, outside) = bounds.changes(xs, ys, old, bit);
-        for (word, mut changed) in changed.into_iter().enumerate() {
-            while changed != 0 {
-                let at = changed.trailing_zeros();
-                changed &= changed - 1;
-                let row = first + word * 64 + at as usize;
-                if !columns.is_active(row) {
-                    continue;
-                }
-                let old = columns.bits[row];
-                columns.bits.set(row, old ^ 1 << bit);
-                if outside[word] >> at & 1 == 1 {
-                    left.push(row as u32);
-                }
+    for Changes { stretch, mut changed, outside } in changes(bounds, columns, bit) {
+        while changed != 0 {
+            let at = changed.trailing_zeros();
+            changed &= changed - 1;
+            let row = stretch * STRETCH + at as usize;
+            if !columns.is_active(row) {
+                continue;
+            }
+            let old = columns.bits[row];
+            columns.bits.set(row, old ^ 1 << bit);
+            if outside >> at & 1 == 1 {
+                left.push(row as u32);
             }
         }
     }

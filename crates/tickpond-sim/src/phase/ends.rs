@@ -2,30 +2,50 @@
 
 use tickpond_lang::program::{Cause, Event as When, KindId};
 
+use crate::code::Turn;
 use crate::engine::Engine;
-use crate::event::{Event, Phase, What};
+use crate::event::{Event, Phase, What, Who};
 use crate::luck;
 use crate::state::{EndRequest, EntityId, PlaceRequest, State};
 
 /// The request that ends an entity, its kind and row.
 type Winner<'a> = (&'a EndRequest, KindId, usize);
 
+/// Memory for the ends of a tick, used again in each.
+#[derive(Default)]
+pub(crate) struct Ending {
+    requests: Vec<EndRequest>,
+    /// The requests by the age of those they end, their rank and their place.
+    order: Vec<(u64, u32, u32)>,
+    /// The place of the request that ends an entity, its kind and row.
+    winners: Vec<(u32, KindId, usize)>,
+    rows: Vec<usize>,
+}
+
+impl Ending {
+    fn winners(&self) -> impl Iterator<Item = Winner<'_>> {
+        self.winners.iter().map(|(at, kind, row)| (&self.requests[*at as usize], *kind, *row))
+    }
+}
+
 impl Engine {
     pub(crate) fn ends(&mut self, state: &mut State, events: &mut Vec<Event>) {
         if state.ends.is_empty() {
             return;
         }
-        let mut requests = std::mem::take(&mut state.ends);
-        self.with_attached(state, &mut requests);
-        let winners = winners(state, &requests, events);
-        for (request, kind, row) in &winners {
+        let mut ending = std::mem::take(&mut self.ending);
+        std::mem::swap(&mut ending.requests, &mut state.ends);
+        self.with_attached(state, &mut ending.requests);
+        ending.find_winners(state, events);
+        events.reserve(ending.winners.len());
+        for (request, kind, row) in ending.winners() {
             let columns = &mut state.kinds[kind.index()];
-            columns.ending[*row] = true;
+            columns.ending[row] = true;
             columns.ending_count += 1;
-            let life = state.tick - columns.born[*row];
-            let place = (columns.x[*row], columns.y[*row]);
-            let mut event =
-                Event::new(state.tick, Phase::Ends, What::Ended, state.who_at(*kind, *row));
+            let life = state.tick - columns.born[row];
+            let place = (columns.x[row], columns.y[row]);
+            let who = Who { kind, number: columns.number[row], id: columns.id[row] };
+            let mut event = Event::new(state.tick, Phase::Ends, What::Ended, who);
             event.other = Some(request.by);
             event.cause = Some(request.cause);
             event.words = request.words.clone();
@@ -35,18 +55,20 @@ impl Engine {
             events.push(event);
             state.totals[kind.index()].ended[request.cause as usize] += 1;
             if !self.compiled.tallies.is_empty() {
-                let key = (*kind, request.cause, request.words.clone(), request.by.kind);
+                let key = (kind, request.cause, request.words.clone(), request.by.kind);
                 *state.tally.entry(key).or_default() += 1;
             }
         }
-        self.run_on_end(state, &winners);
-        self.ask_replacements(state, &winners);
+        self.run_on_end(state, &ending);
+        self.ask_replacements(state, &ending);
         self.close(state, Phase::Ends, events);
-        self.keep_last_places(state, &winners);
-        for (_, kind, row) in &winners {
+        self.keep_last_places(state, &ending);
+        for (_, kind, row) in &ending.winners {
             self.forget(state, *kind, *row);
         }
-        remove(state, &winners);
+        ending.remove(state);
+        ending.requests.clear();
+        self.ending = ending;
     }
 
     /// What hangs on one that ends, ends with it, unless it outlives its owner.
@@ -84,17 +106,17 @@ impl Engine {
 
     /// What takes the place of those that were replaced; it keeps place and facing, and velocity if
     /// wished.
-    fn ask_replacements(&mut self, state: &State, winners: &[Winner<'_>]) {
-        for (request, kind, row) in winners {
+    fn ask_replacements(&mut self, state: &State, ending: &Ending) {
+        for (request, kind, row) in ending.winners() {
             let columns = &state.kinds[kind.index()];
-            let now = (columns.vx[*row], columns.vy[*row]);
+            let now = (columns.vx[row], columns.vy[row]);
             let (vx, vy) = request.kept_velocity.unwrap_or(now);
             for birth in &request.births {
                 let mut birth = birth.clone();
                 birth.due = birth.due.max(state.tick + 1);
-                birth.maker_heading = Some(columns.heading[*row]);
+                birth.maker_heading = Some(columns.heading[row]);
                 if let PlaceRequest::Entity(_, x, y, heading) = &mut birth.place {
-                    (*x, *y, *heading) = (columns.x[*row], columns.y[*row], columns.heading[*row]);
+                    (*x, *y, *heading) = (columns.x[row], columns.y[row], columns.heading[row]);
                 }
                 if let Some(extras) = birth.extras.as_mut().filter(|e| e.keeps_velocity) {
                     extras.push.0 += vx;
@@ -105,18 +127,18 @@ impl Engine {
         }
     }
 
-    fn run_on_end(&mut self, state: &State, winners: &[Winner<'_>]) {
-        for job in self.jobs(state, Phase::Ends, |h| matches!(h.event, When::End(_))) {
+    fn run_on_end(&mut self, state: &State, ending: &Ending) {
+        for job in self.jobs(state, Phase::Ends, Turn::Ends) {
             let When::End(causes) =
                 self.compiled.kinds[job.0.index()].handlers[job.1].event.clone()
             else {
                 continue;
             };
             let wanted = |r: &EndRequest| causes.is_empty() || causes.contains(&r.cause);
-            let rows: Vec<u32> = winners
-                .iter()
+            let rows: Vec<u32> = ending
+                .winners()
                 .filter(|(request, kind, _)| *kind == job.0 && wanted(request))
-                .map(|(_, _, row)| *row as u32)
+                .map(|(_, _, row)| row as u32)
                 .collect();
             self.fire_rows(state, Phase::Ends, job, &rows);
         }
@@ -149,14 +171,15 @@ impl Engine {
     }
 
     /// Births still to come at a mount or place of one that goes happen where it last was.
-    fn keep_last_places(&self, state: &mut State, winners: &[Winner<'_>]) {
+    fn keep_last_places(&self, state: &mut State, ending: &Ending) {
         let places_move = |b: &crate::state::BirthRequest| {
             matches!(b.place, PlaceRequest::Entity(..) | PlaceRequest::Mount(..))
         };
         if !state.births.iter().any(places_move) {
             return;
         }
-        let last: luck::Table<EntityId, (f64, f64, f64)> = winners
+        let last: luck::Table<EntityId, (f64, f64, f64)> = ending
+            .winners
             .iter()
             .map(|(_, kind, row)| {
                 let c = &state.kinds[kind.index()];
@@ -174,66 +197,66 @@ impl Engine {
     }
 }
 
-/// One end for each entity: the earliest phase wins, in it the first cause, then the roll. The
-/// others are noted. Oldest entity first.
-fn winners<'a>(
-    state: &State,
-    requests: &'a [EndRequest],
-    events: &mut Vec<Event>,
-) -> Vec<Winner<'a>> {
-    let mut order: Vec<(u64, u32, u32)> = Vec::with_capacity(requests.len());
-    let mut stale: Vec<&EndRequest> = Vec::new();
-    for (at, request) in requests.iter().enumerate() {
-        match state.find(request.target) {
-            Some((kind, row)) => {
-                let rank = (request.phase as u32) << 8 | request.cause as u32;
-                order.push((state.kinds[kind.index()].serial[row], rank, at as u32));
+impl Ending {
+    /// One end for each entity: the earliest phase wins, in it the first cause, then the roll. The
+    /// others are noted. Oldest entity first.
+    fn find_winners(&mut self, state: &State, events: &mut Vec<Event>) {
+        let Ending { requests, order, winners, .. } = self;
+        order.clear();
+        winners.clear();
+        let mut stale: Vec<&EndRequest> = Vec::new();
+        for (at, request) in requests.iter().enumerate() {
+            match state.find(request.target) {
+                Some((kind, row)) => {
+                    let rank = (request.phase as u32) << 8 | request.cause as u32;
+                    order.push((state.kinds[kind.index()].serial[row], rank, at as u32));
+                }
+                None => stale.push(request),
             }
-            None => stale.push(request),
         }
-    }
-    stale.sort_by_key(|request| (request.target, request.phase, request.cause, request.key));
-    for request in stale {
-        let mut event = Event::new(state.tick, Phase::Ends, What::Stale, request.by);
-        event.words = Some("end".into());
-        event.site = Some(request.site);
-        events.push(event);
-    }
-    order.sort_unstable();
-    let of = |at: &(u64, u32, u32)| &requests[at.2 as usize];
-    let mut winners: Vec<Winner<'a>> = Vec::with_capacity(order.len());
-    for group in order.chunk_by_mut(|a, b| a.0 == b.0) {
-        if group.len() > 1 {
-            group.sort_by_key(|at| (at.1, of(at).key));
-        }
-        let first = of(&group[0]);
-        let Some((kind, row)) = state.find(first.target) else { continue };
-        winners.push((first, kind, row));
-        for other in group[1..].iter().map(of).filter(|r| r.site != first.site) {
-            let mut event =
-                Event::new(state.tick, Phase::Ends, What::Outvoted, state.who_at(kind, row));
-            event.other = Some(other.by);
-            event.cause = Some(other.cause);
-            event.words = other.words.clone();
-            event.site = Some(other.site);
+        stale.sort_by_key(|request| (request.target, request.phase, request.cause, request.key));
+        for request in stale {
+            let mut event = Event::new(state.tick, Phase::Ends, What::Stale, request.by);
+            event.words = Some("end".into());
+            event.site = Some(request.site);
             events.push(event);
         }
+        order.sort_unstable();
+        for group in order.chunk_by_mut(|a, b| a.0 == b.0) {
+            if group.len() > 1 {
+                group.sort_by_key(|at| (at.1, requests[at.2 as usize].key));
+            }
+            let (_, _, at) = group[0];
+            let first = &requests[at as usize];
+            let Some((kind, row)) = state.find(first.target) else { continue };
+            winners.push((at, kind, row));
+            let others = group[1..].iter().map(|(_, _, at)| &requests[*at as usize]);
+            for other in others.filter(|r| r.site != first.site) {
+                let mut event =
+                    Event::new(state.tick, Phase::Ends, What::Outvoted, state.who_at(kind, row));
+                event.other = Some(other.by);
+                event.cause = Some(other.cause);
+                event.words = other.words.clone();
+                event.site = Some(other.site);
+                events.push(event);
+            }
+        }
     }
-    winners
-}
 
-/// Takes the rows out of those that went, which come oldest first.
-fn remove(state: &mut State, winners: &[Winner<'_>]) {
-    state.letters.forget_places();
-    let mut gone: Vec<(KindId, usize)> =
-        winners.iter().map(|(_, kind, row)| (*kind, *row)).collect();
-    // Stable: those of a kind stay oldest first.
-    gone.sort_by_key(|(kind, _)| *kind);
-    for of_kind in gone.chunk_by(|a, b| a.0 == b.0) {
-        let rows: Vec<usize> = of_kind.iter().map(|(_, row)| *row).collect();
-        let columns = &mut state.kinds[of_kind[0].0.index()];
-        for row in columns.remove_ending(&rows) {
-            state.slots.set_place(columns.id[row], columns.place_of(row));
+    /// Takes the rows out of those that went, which come oldest first.
+    fn remove(&mut self, state: &mut State) {
+        state.letters.forget_places();
+        // Stable: those of a kind stay oldest first.
+        self.winners.sort_by_key(|(_, kind, _)| *kind);
+        for of_kind in self.winners.chunk_by(|a, b| a.1 == b.1) {
+            self.rows.clear();
+            self.rows.extend(of_kind.iter().map(|(_, _, row)| *row));
+            let columns = &mut state.kinds[of_kind[0].1.index()];
+            let moved = columns.remove_ending(&self.rows);
+            let first = columns.place_of(moved.start);
+            for (at, id) in columns.id[moved].iter().enumerate() {
+                state.slots.set_place(*id, first.wrapping_add(at as u32));
+            }
         }
     }
 }

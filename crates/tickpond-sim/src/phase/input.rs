@@ -2,6 +2,7 @@
 
 use tickpond_lang::program::{Event as When, InputId};
 
+use crate::code::Turn;
 use crate::engine::{Engine, InputChange};
 use crate::event::{Event, Phase};
 use crate::luck;
@@ -54,13 +55,17 @@ impl Engine {
         if held | released == 0 {
             return;
         }
-        let jobs = self.jobs(state, Phase::Input, |handler| match handler.event {
-            When::Press(input) => pressed & bit(input) != 0,
-            When::Release(input) => released & bit(input) != 0,
-            When::WhileHeld(input, _) => held & bit(input) != 0,
-            _ => false,
-        });
-        for job in jobs {
+        let compiled = self.compiled.clone();
+        for job in self.jobs(state, Phase::Input, Turn::Input) {
+            let is_set_off = match compiled.kinds[job.0.index()].handlers[job.1].event {
+                When::Press(input) => pressed & bit(input) != 0,
+                When::Release(input) => released & bit(input) != 0,
+                When::WhileHeld(input, _) => held & bit(input) != 0,
+                _ => false,
+            };
+            if !is_set_off {
+                continue;
+            }
             let rows = self.due_rows(state, job);
             self.fire_rows(state, Phase::Input, job, &rows);
             self.rewind(state, Phase::Input, job, &rows, state.tick);

@@ -2,6 +2,7 @@
 
 use tickpond_lang::program::{Event as When, KindId, MessageId};
 
+use crate::code::Turn;
 use crate::code::op::Reg;
 use crate::code::{Compiled, HandlerCode};
 use crate::engine::{Engine, allows};
@@ -34,6 +35,7 @@ impl Engine {
         }
         let mut letters = std::mem::take(&mut state.letters);
         letters.write_out(&state.kinds);
+        letters.sort();
         state.letters = letters;
         if let Some(first) = state.letters.iter().next() {
             let mut event = Event::new(state.tick, Phase::Mail, What::Refused, first.from);
@@ -78,7 +80,7 @@ impl Engine {
                 counted.times[columns.row_at(*addressee)] += 1;
             }
         }
-        for job in self.jobs(state, Phase::Mail, |h| matches!(h.event, When::Message { .. })) {
+        for job in self.jobs(state, Phase::Mail, Turn::Mail) {
             if let Some((_, counted)) = counted.iter_mut().find(|(of, _)| *of == job)
                 && counted.in_all > 0
             {
@@ -145,7 +147,7 @@ impl Engine {
                 events.push(event);
             }
         }
-        let jobs = self.jobs(state, Phase::Mail, |h| matches!(h.event, When::Message { .. }));
+        let jobs = self.jobs(state, Phase::Mail, Turn::Mail);
         for (kind, handler) in jobs {
             let Some(heard) = boxes[kind.index()].get_mut(handler).map(std::mem::take) else {
                 continue;

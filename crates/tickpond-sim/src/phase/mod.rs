@@ -23,7 +23,9 @@ mod touch;
 mod view;
 mod writes;
 
+pub(crate) use births::Due;
 pub(crate) use contact::TouchScratch;
+pub(crate) use ends::Ending;
 pub(crate) use mail::Boxes;
 pub(crate) use solver::Solver;
 pub(crate) use sweep::{Shape, meet};

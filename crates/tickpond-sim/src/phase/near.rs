@@ -107,7 +107,7 @@ mod tests {
     fn columns(ways: &[Way]) -> Columns {
         let mut columns = Columns::new(&Widths::default());
         for (row, (_, new)) in ways.iter().enumerate() {
-            columns.push(EntityId::NONE, row as u64, row as u32 + 1, 0, 0, EntityId::NONE);
+            columns.extend(1, (row as u64, row as u32 + 1), (0, EntityId::NONE));
             (columns.x[row], columns.y[row]) = *new;
         }
         columns.old_x.note(&columns.x);

@@ -2,6 +2,7 @@
 
 use tickpond_lang::program::{Cause, Event as When, KindId};
 
+use crate::code::Turn;
 use crate::engine::Engine;
 use crate::event::{Event, Phase, What};
 use crate::state::{EndRequest, HealthRequest, State};
@@ -68,11 +69,11 @@ impl Engine {
             });
         }
         self.activate(state, events);
-        for job in self.jobs(state, Phase::Settle, |h| h.event == When::Down) {
+        for job in self.jobs(state, Phase::Settle, Turn::Down) {
             let rows: Vec<u32> = down.iter().filter(|h| h.0 == job.0).map(|h| h.1).collect();
             self.fire_rows(state, Phase::Settle, job, &rows);
         }
-        for job in self.jobs(state, Phase::Settle, |h| h.event == When::Hurt) {
+        for job in self.jobs(state, Phase::Settle, Turn::Hurt) {
             let rows: Vec<u32> = hurt.iter().filter(|h| h.0 == job.0).map(|h| h.1).collect();
             self.fire_rows(state, Phase::Settle, job, &rows);
         }

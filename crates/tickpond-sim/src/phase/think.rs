@@ -2,6 +2,7 @@
 
 use tickpond_lang::program::{Event as When, InState};
 
+use crate::code::Turn;
 use crate::engine::{Engine, allowed};
 use crate::event::{Event, Phase};
 use crate::state::{Columns, NEVER, State};
@@ -9,12 +10,7 @@ use crate::vm::LANES;
 
 impl Engine {
     pub(crate) fn think(&mut self, state: &mut State, events: &mut Vec<Event>) {
-        let jobs = self.jobs(state, Phase::Think, |handler| {
-            matches!(
-                handler.event,
-                When::EveryTick | When::When(_) | When::Becoming(_) | When::Quitting(_)
-            )
-        });
+        let jobs = self.jobs(state, Phase::Think, Turn::Think);
         for job in jobs {
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];

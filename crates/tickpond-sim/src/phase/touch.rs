@@ -5,6 +5,7 @@ use tickpond_lang::program::{Event as When, KindId, Other};
 
 use super::contact::Meeting;
 use crate::code::HandlerCode;
+use crate::code::Turn;
 use crate::code::op::FilterCode;
 use crate::engine::{Engine, Firing};
 use crate::event::Phase;
@@ -26,9 +27,7 @@ impl Engine {
         if begun.is_empty() {
             return;
         }
-        let jobs = self.jobs(state, Phase::Contact, |h| {
-            matches!(h.event, When::Touch { .. } | When::Impact(..))
-        });
+        let jobs = self.jobs(state, Phase::Contact, Turn::Touch);
         for job in jobs {
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];
@@ -55,7 +54,7 @@ impl Engine {
 
     /// `while touching X every T`: as it begins, and every period of its going on.
     pub(super) fn run_touching(&mut self, state: &mut State, meetings: &[Meeting]) {
-        let jobs = self.jobs(state, Phase::Contact, |h| matches!(h.event, When::WhileTouching(..)));
+        let jobs = self.jobs(state, Phase::Contact, Turn::Touching);
         for job in jobs {
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];
@@ -87,7 +86,7 @@ impl Engine {
         if parted.is_empty() {
             return;
         }
-        let jobs = self.jobs(state, Phase::Contact, |h| matches!(h.event, When::Part(_)));
+        let jobs = self.jobs(state, Phase::Contact, Turn::Part);
         for job in jobs {
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];

@@ -30,19 +30,20 @@ impl<'a> Gap<'a> {
 }
 
 /// Up to how many values are moved one by one: a call for all of them costs more.
-const SHORT: usize = 24;
+const SHORT: usize = 6;
 
 impl<T: Copy> Column<T> {
-    /// Adds a row.
-    pub fn push(&mut self, value: T) {
+    /// Adds rows of one value.
+    pub fn extend(&mut self, count: usize, value: T) {
         // Room that was left at the front is used before more is asked for. It is as much as all that
         // are moved for it, so a row is moved once at most for each that went.
-        if self.values.len() == self.values.capacity() && self.gone * 2 >= self.values.len() {
+        let len = self.values.len();
+        if len + count > self.values.capacity() && self.gone * 2 >= len {
             self.values.copy_within(self.gone.., 0);
-            self.values.truncate(self.values.len() - self.gone);
+            self.values.truncate(len - self.gone);
             self.gone = 0;
         }
-        self.values.push(value);
+        self.values.resize(self.values.len() + count, value);
     }
 
     /// Leaves no row.
@@ -184,7 +185,7 @@ mod tests {
             for step in steps {
                 match step {
                     Step::Push(value) => {
-                        column.push(value);
+                        column.extend(1, value);
                         model.push(value);
                     }
                     Step::Drop(..) if model.is_empty() => {}
@@ -214,7 +215,7 @@ mod tests {
     fn room_at_the_front_is_used_again() {
         let mut column = Column::default();
         for value in 0..100_000u32 {
-            column.push(value);
+            column.extend(1, value);
             if column.len() > 16 {
                 column.close_up(Gap::of(&[0], column.len()));
             }

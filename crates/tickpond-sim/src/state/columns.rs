@@ -100,9 +100,9 @@ macro_rules! columns {
         }
 
         impl Columns {
-            /// A usual value for one more row in each lazy column.
-            fn push_usual(&mut self) {
-                $(self.$lname.push_usual();)*
+            /// A usual value for so many more rows in each lazy column.
+            fn extend_usual(&mut self, count: usize) {
+                $(self.$lname.extend_usual(count);)*
             }
 
             /// How many bytes a copy takes: columns that are not stored take none.
@@ -213,34 +213,39 @@ impl Columns {
         self.id.is_empty()
     }
 
-    pub(crate) fn push(
+    /// Adds rows, all values at their defaults: nobody yet, each with one number more than the one before.
+    pub(crate) fn extend(
         &mut self,
-        id: EntityId,
-        serial: u64,
-        number: u32,
-        luck: u64,
-        born: u64,
-        maker: EntityId,
+        count: usize,
+        (serial, number): (u64, u32),
+        (born, maker): (u64, EntityId),
     ) {
-        self.id.push(id);
-        self.serial.push(serial);
-        self.number.push(number);
-        self.luck.push(luck);
-        self.born.push(born);
-        self.maker.push(maker);
+        let first = self.len();
+        self.id.extend(count, EntityId::NONE);
+        self.serial.extend(count, serial);
+        self.number.extend(count, number);
+        self.luck.extend(count, 0);
+        self.born.extend(count, born);
+        self.maker.extend(count, maker);
+        for (at, serial) in self.serial[first..].iter_mut().enumerate() {
+            *serial += at as u64;
+        }
+        for (at, number) in self.number[first..].iter_mut().enumerate() {
+            *number += at as u32;
+        }
         for column in [&mut self.x, &mut self.y, &mut self.vx, &mut self.vy, &mut self.heading] {
-            column.push(0.0);
+            column.extend(count, 0.0);
         }
-        self.push_usual();
+        self.extend_usual(count);
         for track in &mut self.tracks {
-            track.now.push(0);
-            track.back.push(0);
-            track.until.push(NEVER);
-            track.since.push(born);
-            track.seen.push(NO_STATE);
+            track.now.extend(count, 0);
+            track.back.extend(count, 0);
+            track.until.extend(count, NEVER);
+            track.since.extend(count, born);
+            track.seen.extend(count, NO_STATE);
         }
-        self.vars.iter_mut().for_each(|c| c.push(0));
-        self.clocks.iter_mut().for_each(|c| c.push(UNSET));
+        self.vars.iter_mut().for_each(|c| c.extend(count, 0));
+        self.clocks.iter_mut().for_each(|c| c.extend(count, UNSET));
     }
 
     /// Takes out the rows that end, ascending, and gives the rows whose place has changed.

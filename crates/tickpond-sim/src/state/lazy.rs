@@ -59,12 +59,19 @@ impl<T: Copy + PartialEq> Lazy<T> {
         (0..self.rows).map(|row| self[row])
     }
 
-    /// Adds a row with the usual value.
-    pub fn push_usual(&mut self) {
+    /// Adds rows with the usual value.
+    pub fn extend_usual(&mut self, count: usize) {
         if !self.values.is_empty() {
-            self.values.push(self.usual);
+            self.values.extend(count, self.usual);
         }
-        self.rows += 1;
+        self.rows += count;
+    }
+
+    /// Gives the rows from here on a value; the usual one changes nothing where none is stored.
+    pub fn fill_from(&mut self, row: usize, value: T) {
+        if !self.values.is_empty() || value != self.usual {
+            self.stored_mut()[row..].fill(value);
+        }
     }
 
     /// Gives a row a value; the usual one changes nothing where none is stored.
@@ -109,13 +116,13 @@ mod tests {
     #[test]
     fn nothing_is_stored_until_a_row_differs() {
         let mut column: Lazy<u64> = Lazy::of(7);
-        (0..3).for_each(|_| column.push_usual());
+        column.extend_usual(3);
         column.set(1, 7);
         assert_eq!(column.stored(), None);
         assert_eq!(column.iter().collect::<Vec<_>>(), [7, 7, 7]);
         column.set(1, 8);
         assert_eq!(column.stored(), Some(&[7, 8, 7][..]));
-        column.push_usual();
+        column.extend_usual(1);
         column.close_up(Gap::of(&[0, 2], 4));
         assert_eq!(column.iter().collect::<Vec<_>>(), [8, 7]);
         column.reset();
@@ -126,18 +133,18 @@ mod tests {
     #[should_panic(expected = "index out of bounds")]
     fn a_row_that_is_not_there_is_not_read() {
         let mut column: Lazy<u64> = Lazy::default();
-        column.push_usual();
+        column.extend_usual(1);
         let _ = column[1];
     }
 
     #[test]
     fn dropping_all_rows_leaves_an_empty_column() {
         let mut column: Lazy<bool> = Lazy::default();
-        column.push_usual();
+        column.extend_usual(1);
         column.set(0, true);
         column.close_up(Gap::of(&[0], 1));
         assert!(column.is_empty());
-        column.push_usual();
+        column.extend_usual(1);
         assert!(!column[0]);
     }
 }

@@ -186,19 +186,22 @@ impl State {
             fired: vec![0; program.sites.len()],
             stopped: None,
         };
-        state.add_row(POND, crate::luck::hash(&[seed]), EntityId::NONE);
+        state.add_rows(POND, 1, EntityId::NONE);
+        state.kinds[POND.index()].luck[0] = crate::luck::hash(&[seed]);
         state
     }
 
-    /// A new row for a member of `kind`, all values at their defaults.
-    pub(crate) fn add_row(&mut self, kind: KindId, luck: u64, maker: EntityId) -> EntityId {
-        let columns = &mut self.kinds[kind.index()];
-        let id = self.slots.take(kind, columns.place_of(columns.len()));
-        self.totals[kind.index()].born += 1;
-        let number = self.totals[kind.index()].born as u32;
-        columns.push(id, self.born_in_all, number, luck, self.tick, maker);
-        self.born_in_all += 1;
-        id
+    /// New rows for members of `kind`, all values at their defaults; gives the first.
+    pub(crate) fn add_rows(&mut self, kind: KindId, count: usize, maker: EntityId) -> usize {
+        let (columns, totals) = (&mut self.kinds[kind.index()], &mut self.totals[kind.index()]);
+        let first = columns.len();
+        columns.extend(count, (self.born_in_all, totals.born as u32 + 1), (self.tick, maker));
+        for row in first..first + count {
+            columns.id[row] = self.slots.take(kind, columns.place_of(row));
+        }
+        totals.born += count as u64;
+        self.born_in_all += count as u64;
+        first
     }
 
     /// Kind and row of a living entity.
