@@ -83,7 +83,7 @@ fn a_spawner_is_the_maker_and_counts_only_its_own() {
     play.ticks(30);
     assert_eq!(play.count("midge"), 7);
     let beds = play.columns("bed").id.to_vec();
-    let made = |bed: usize| play.columns("midge").maker.iter().filter(|m| **m == beds[bed]).count();
+    let made = |bed: usize| play.columns("midge").maker.iter().filter(|m| *m == beds[bed]).count();
     assert_eq!((made(0), made(1)), (3, 3));
 }
 

@@ -207,11 +207,22 @@ impl Cells {
 
     /// Calls `see` for what lies in the cell of this number, or outside the arena beside it.
     #[inline]
-    pub(super) fn meet(&self, number: u32, mut see: impl FnMut(u32)) {
-        if !self.holds(number) {
-            return;
+    pub(super) fn meet(&self, number: u32, see: impl FnMut(u32)) {
+        if self.holds(number) {
+            self.follow(self.heads[number as usize], see);
         }
-        let mut at = self.heads[number as usize];
+    }
+
+    /// The newest entry of a cell; what it is of an empty one means nothing.
+    #[inline(always)]
+    pub(super) fn head(&self, number: u32) -> u32 {
+        self.heads[number as usize]
+    }
+
+    /// Calls `see` for what lies in the cell with this newest entry.
+    #[inline]
+    pub(super) fn follow(&self, head: u32, mut see: impl FnMut(u32)) {
+        let mut at = head;
         while at != NO_ENTRY {
             let entry = self.entries[at as usize];
             see(entry.body);

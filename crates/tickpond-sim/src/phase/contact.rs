@@ -22,9 +22,24 @@ pub(crate) struct TouchScratch {
     /// The bodies that were put into cells.
     bodies: Vec<Placed>,
     cells: Cells,
+    /// Where each body is, and how far from there it can have touched another in this tick.
+    spots: Vec<Spot>,
     /// Those of a kind that only look and may meet something.
     lookers: Vec<Looker>,
+    /// Rows of the kind that looks, and the bodies that share a cell with them.
+    pairs: Vec<(u32, u32)>,
 }
+
+/// All that is needed of a body to see that another stays clear of it: of most that share a cell.
+#[derive(Clone, Copy)]
+struct Spot {
+    at: (f64, f64),
+    reach: f64,
+}
+
+/// How many pairs are gathered before they are looked at closely. The memory is asked for many at once:
+/// one after another, each would wait for it anew.
+const MANY_PAIRS: usize = 1024;
 
 /// A kind whose bodies take part: those that are put into cells, those that look there for others, and
 /// those that do both.
@@ -34,7 +49,7 @@ struct Role {
     looks: bool,
 }
 
-/// A body and its way in this tick: no more than a line of the memory's.
+/// A body and its way in this tick.
 #[derive(Clone, Copy)]
 struct Placed {
     kind: KindId,
@@ -198,30 +213,34 @@ impl TouchScratch {
         let near = Near::new(&looking, grid.cell());
         let room = if looking.is_empty() { 0.0 } else { near.room() };
         self.bodies.clear();
+        self.spots.clear();
         self.cells.clear(&grid);
         let mut meetings = Vec::new();
+        let mut pairs = std::mem::take(&mut self.pairs);
         for role in &roles {
             let (columns, kind) =
                 (&state.kinds[role.kind.index()], &program.kinds[role.kind.index()]);
             let (reach, resting) = (reach(kind), columns.resting_count > 0);
-            let body = |row: usize| {
-                let old = (columns.old_x[row], columns.old_y[row]);
-                let way = space::way(&program.arena, old, (columns.x[row], columns.y[row]));
-                (placed(role.kind, row, kind, columns, way), way)
-            };
+            let way = |row: usize| way_of(&program.arena, columns, row);
             let takes_part = |row: usize| !resting || columns.is_active(row);
+            pairs.clear();
             if role.enters {
                 for row in (0..columns.len()).filter(|row| takes_part(*row)) {
-                    let (body, way) = body(row);
+                    let way = way(row);
                     if role.looks {
                         grid.each(grid.span(way, reach), |cell| {
-                            self.look(state, compiled, cell, &body, &mut meetings);
+                            self.cells.meet(cell, |other| pairs.push((row as u32, other)));
                         });
+                        if pairs.len() > MANY_PAIRS {
+                            self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
+                        }
                     }
                     let span = grid.span(way, reach + room);
                     self.cells.enter(&grid, span, self.bodies.len() as u32);
-                    self.bodies.push(body);
+                    self.spots.push(Spot { at: way.1, reach: reach + length(way) });
+                    self.bodies.push(placed((columns, kind), (role.kind, row as u32), way));
                 }
+                self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
                 continue;
             }
             // Most that only look find nothing near: they cost no more than this.
@@ -229,41 +248,76 @@ impl TouchScratch {
             lookers.clear();
             near.lookers(&grid, &self.cells, columns, &mut lookers);
             for looker in lookers.iter().filter(|looker| takes_part(looker.row as usize)) {
-                let (body, way) = body(looker.row as usize);
-                let mut look = |cell| self.look(state, compiled, cell, &body, &mut meetings);
-                match looker.cell {
-                    Some(cell) => look(cell),
-                    None => grid.each(grid.span(way, reach), look),
+                let see = |other| pairs.push((looker.row, other));
+                match looker.only {
+                    Some(head) => self.cells.follow(head, see),
+                    None => {
+                        let mut see = see;
+                        grid.each(grid.span(way(looker.row as usize), reach), |cell| {
+                            self.cells.meet(cell, &mut see);
+                        });
+                    }
+                }
+                if pairs.len() > MANY_PAIRS {
+                    self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
                 }
             }
             self.lookers = lookers;
+            self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
         }
+        self.pairs = pairs;
         meetings
     }
 
-    /// Looks in a cell for those a body meets.
-    #[inline]
+    /// Looks closely at pairs that share a cell, of which the one who looks is of this kind. None is left.
     fn look(
         &self,
         state: &State,
         compiled: &Compiled,
-        cell: u32,
-        body: &Placed,
+        kind: KindId,
+        pairs: &mut Vec<(u32, u32)>,
         meetings: &mut Vec<Meeting>,
     ) {
-        self.cells.meet(cell, |other| {
+        let program = &compiled.program;
+        let (columns, what) = (&state.kinds[kind.index()], &program.kinds[kind.index()]);
+        let own = reach(what);
+        // More than enough for what rounding takes away: what is kept is looked at again.
+        let enough = 1.0 + 1e-9;
+        pairs.retain(|(row, other)| {
+            let spot = &self.spots[*other as usize];
+            let way = way_of(&program.arena, columns, *row as usize);
+            let (x, y) = space::offset(&program.arena, spot.at, way.1);
+            let reach = (spot.reach + own + length(way)) * enough;
+            x * x + y * y <= reach * reach
+        });
+        for (row, other) in pairs.drain(..) {
+            let way = way_of(&program.arena, columns, row as usize);
+            let body = &placed((columns, what), (kind, row), way);
             let other = &self.bodies[other as usize];
             // Solids that were born of each other are followed until they are apart.
             let watched = compiled.notices.pair(body.kind, other.kind)
                 || body.solid
                     && other.solid
                     && kin(state, body, other)
-                    && !passes(&compiled.program, body.kind, other.kind);
-            if watched && let Some(time) = time_of(state, &compiled.program, other, body) {
+                    && !passes(program, body.kind, other.kind);
+            if watched && let Some(time) = time_of(state, program, other, body) {
                 meetings.push(meeting(state, other, body, time));
             }
-        });
+        }
     }
+}
+
+/// The way of a row in this tick.
+#[inline(always)]
+fn way_of(arena: &Arena, columns: &Columns, row: usize) -> Way {
+    let old = (columns.old_x[row], columns.old_y[row]);
+    space::way(arena, old, (columns.x[row], columns.y[row]))
+}
+
+/// How long a way is at most, in u.
+#[inline(always)]
+fn length((old, new): Way) -> f64 {
+    (new.0 - old.0).abs() + (new.1 - old.1).abs()
 }
 
 /// How far from its place a body can touch another, in u.
@@ -271,17 +325,14 @@ fn reach(kind: &Kind) -> f64 {
     kind.body.reach() + if kind.matter.solid { SKIN_LEAVE } else { 0.0 }
 }
 
-fn placed(kind: KindId, row: usize, what: &Kind, columns: &Columns, (old, new): Way) -> Placed {
-    let solid = what.matter.solid;
-    Placed {
-        kind,
-        row: row as u32,
-        serial: columns.serial[row],
-        old,
-        new,
-        reach: reach(what),
-        solid,
-    }
+#[inline(always)]
+fn placed(
+    (columns, what): (&Columns, &Kind),
+    (kind, row): (KindId, u32),
+    (old, new): Way,
+) -> Placed {
+    let (serial, solid) = (columns.serial[row as usize], what.matter.solid);
+    Placed { kind, row, serial, old, new, reach: reach(what), solid }
 }
 
 /// Whether one is the other's maker, or both are of one request.
@@ -300,9 +351,10 @@ fn passes(program: &Program, a: KindId, b: KindId) -> bool {
 }
 
 /// Whether the circles around two bodies and their ways stay apart: the quick way out.
+#[inline(always)]
 fn far_apart(arena: &Arena, a: &Placed, b: &Placed) -> bool {
     let (x, y) = space::offset(arena, a.new, b.new);
-    let way = |p: &Placed| (p.new.0 - p.old.0).abs() + (p.new.1 - p.old.1).abs();
+    let way = |p: &Placed| length((p.old, p.new));
     let reach = a.reach + b.reach + way(a) + way(b);
     x * x + y * y > reach * reach
 }

@@ -30,11 +30,8 @@ impl Engine {
                 continue;
             }
             pull(columns, kind, program.gravity, step);
-            if code.looks_back {
-                columns.old_x.note(&columns.x);
-                columns.old_y.note(&columns.y);
-            }
-            let fine = advance(columns, step, kind.drifts, &program.arena);
+            spin(columns, step, kind.drifts);
+            let fine = advance(columns, step, code.looks_back, &program.arena);
             walls(columns, &program.arena, &kind.body);
             if !fine {
                 let tick = state.tick;
@@ -73,9 +70,8 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
 /// How many rows are moved together.
 const STRETCH: usize = 256;
 
-/// Moves every row, over the seam where the arena wraps; false if one would have left all numbers behind,
-/// which then stays.
-fn advance(columns: &mut Columns, step: f64, drifts: bool, arena: &Arena) -> bool {
+/// Turns what spins, and its velocity with it unless it drifts.
+fn spin(columns: &mut Columns, step: f64, drifts: bool) {
     if columns.spin.stored().is_some_and(|spins| spins.iter().any(|spin| *spin != 0.0)) {
         for row in 0..columns.len() {
             let spin = columns.spin[row];
@@ -87,12 +83,24 @@ fn advance(columns: &mut Columns, step: f64, drifts: bool, arena: &Arena) -> boo
             }
         }
     }
+}
+
+/// Moves every row, over the seam where the arena wraps, and notes where it was if anything looks back;
+/// false if one would have left all numbers behind, which then stays.
+fn advance(columns: &mut Columns, step: f64, looks_back: bool, arena: &Arena) -> bool {
     let (wrap_x, wrap_y) = space::wraps(arena);
+    columns.old_x.clear();
+    columns.old_y.clear();
     let rests = columns.rests_since.stored().filter(|_| columns.resting_count > 0);
     let mut all_fine = true;
     let stretches = columns.x.chunks_mut(STRETCH).zip(columns.y.chunks_mut(STRETCH));
     let speeds = columns.vx.chunks(STRETCH).zip(columns.vy.chunks(STRETCH));
     for (nth, ((xs, ys), (vxs, vys))) in stretches.zip(speeds).enumerate() {
+        if looks_back {
+            // Here, as long as they are at hand: many do not stay in the cache.
+            columns.old_x.note_more(xs);
+            columns.old_y.note_more(ys);
+        }
         if !stand_still(vxs, vys) {
             all_fine &= match rests.map(|rests| &rests[nth * STRETCH..]) {
                 None => move_all(xs, ys, (vxs, vys), step, |_| false),

@@ -2,7 +2,6 @@
 
 use super::cells::{Cells, Grid};
 use crate::state::Columns;
-use crate::wide::wide;
 
 /// How far those reach that only look and do not go far. What they look for is entered so much more widely
 /// that each of them finds it in the cell it stands in: most look in vain, and cost the look at one cell.
@@ -20,8 +19,8 @@ pub(super) struct Near {
 pub(super) struct Looker {
     /// Its row.
     pub row: u32,
-    /// The number of the only cell it must look at; `None` if it went far.
-    pub cell: Option<u32>,
+    /// The newest entry of the only cell it must look at; `None` if it went far.
+    pub only: Option<u32>,
 }
 
 impl Near {
@@ -61,7 +60,7 @@ impl Near {
             }
             lookers.extend(near[..count].iter().map(|at| Looker {
                 row: (first + at) as u32,
-                cell: (far[*at] == 0).then_some(numbers[*at]),
+                only: (far[*at] == 0).then_some(cells.head(numbers[*at])),
             }));
         }
     }
@@ -70,28 +69,18 @@ impl Near {
 /// How many rows are looked at together.
 const STRETCH: usize = 256;
 
+/// Of how many the usual way is taken: the columns of many are too long to be read once more for it.
+const SAMPLE: usize = 256;
+
 /// How far one of a kind goes along an axis in this tick, on average, in u.
 fn usual_way(columns: &Columns) -> f64 {
+    let step = columns.len().div_ceil(SAMPLE).max(1);
     let way = |new: &[f64], old: &[f64]| -> f64 {
-        wide(
-            #[inline(always)]
-            || {
-                // Sums beside one another: one alone would wait for each addition before the next.
-                let mut sums = [0.0; 8];
-                for (new, old) in new.chunks_exact(8).zip(old.chunks_exact(8)) {
-                    for (sum, (new, old)) in sums.iter_mut().zip(new.iter().zip(old)) {
-                        *sum += (new - old).abs();
-                    }
-                }
-                let rest = new.len() / 8 * 8;
-                let left: f64 =
-                    new[rest..].iter().zip(&old[rest..]).map(|(new, old)| (new - old).abs()).sum();
-                sums.iter().sum::<f64>() + left
-            },
-        )
+        let ways = new.iter().zip(old).step_by(step).map(|(new, old)| (new - old).abs());
+        ways.sum()
     };
     let sum = way(&columns.x, &columns.old_x).max(way(&columns.y, &columns.old_y));
-    sum / columns.len().max(1) as f64
+    sum / columns.len().div_ceil(step).max(1) as f64
 }
 
 #[cfg(test)]
@@ -148,7 +137,7 @@ mod tests {
         assert_eq!(rows, [0, 1, 3, 4]);
         let far: Vec<u32> = lookers
             .iter()
-            .filter(|looker| looker.cell.is_none())
+            .filter(|looker| looker.only.is_none())
             .map(|looker| looker.row)
             .collect();
         assert_eq!(far, [3]);

@@ -139,8 +139,6 @@ full {
     luck: u64,
     /// Tick of its birth.
     born: u64,
-    /// Who spawned it.
-    maker: EntityId,
     /// Place in u.
     x: f64,
     /// Place in u.
@@ -153,6 +151,8 @@ full {
     heading: f64,
 }
 lazy {
+    /// Who spawned it: one and the same made all of many a kind.
+    maker: EntityId = EntityId::NONE,
     /// The request it was born of: those of one request are siblings.
     batch: u64 = 0,
     /// The wave it belongs to; 0 if none.
@@ -226,7 +226,6 @@ impl Columns {
         self.number.extend(count, number);
         self.luck.extend(count, 0);
         self.born.extend(count, born);
-        self.maker.extend(count, maker);
         for (at, serial) in self.serial[first..].iter_mut().enumerate() {
             *serial += at as u64;
         }
@@ -236,7 +235,9 @@ impl Columns {
         for column in [&mut self.x, &mut self.y, &mut self.vx, &mut self.vy, &mut self.heading] {
             column.extend(count, 0.0);
         }
+        self.maker.begin_with(maker);
         self.extend_usual(count);
+        self.maker.fill_from(first, maker);
         for track in &mut self.tracks {
             track.now.extend(count, 0);
             track.back.extend(count, 0);

@@ -60,7 +60,8 @@ impl Digest {
     fn columns(&mut self, c: &Columns) {
         self.word(c.len() as u64);
         self.column(&c.id);
-        self.column(&c.maker);
+        self.word(c.maker.usual().to_word());
+        self.lazy(&c.maker);
         self.column(&c.number);
         for column in [&c.made_open, &c.made_in_all, &c.still] {
             self.lazy(column);

@@ -67,6 +67,13 @@ impl<T: Copy + PartialEq> Lazy<T> {
         self.rows += count;
     }
 
+    /// Makes a value the usual one, if there is no row yet.
+    pub fn begin_with(&mut self, value: T) {
+        if self.rows == 0 {
+            self.usual = value;
+        }
+    }
+
     /// Gives the rows from here on a value; the usual one changes nothing where none is stored.
     pub fn fill_from(&mut self, row: usize, value: T) {
         if !self.values.is_empty() || value != self.usual {
@@ -127,6 +134,24 @@ mod tests {
         assert_eq!(column.iter().collect::<Vec<_>>(), [8, 7]);
         column.reset();
         assert_eq!((column.len(), column[0], column.stored()), (2, 7, None));
+    }
+
+    #[test]
+    fn what_the_first_have_is_usual() {
+        let mut column: Lazy<u64> = Lazy::default();
+        let add = |column: &mut Lazy<u64>, count: usize, value: u64| {
+            let first = column.len();
+            column.begin_with(value);
+            column.extend_usual(count);
+            column.fill_from(first, value);
+        };
+        add(&mut column, 3, 5);
+        assert_eq!((column.stored(), column[2]), (None, 5));
+        add(&mut column, 2, 6);
+        assert_eq!(column.iter().collect::<Vec<_>>(), [5, 5, 5, 6, 6]);
+        column.close_up(Gap::of(&[0, 1, 2, 3, 4], 5));
+        add(&mut column, 1, 6);
+        assert_eq!((column.stored(), column[0]), (None, 6));
     }
 
     #[test]

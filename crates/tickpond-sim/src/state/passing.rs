@@ -10,8 +10,18 @@ pub struct Passing(Vec<f64>);
 impl Passing {
     /// Notes a value for each row.
     pub(crate) fn note(&mut self, values: &[f64]) {
-        self.0.clear();
+        self.clear();
+        self.note_more(values);
+    }
+
+    /// Notes the values of the rows behind those that have one.
+    pub(crate) fn note_more(&mut self, values: &[f64]) {
         self.0.extend_from_slice(values);
+    }
+
+    /// Leaves no value.
+    pub(crate) fn clear(&mut self) {
+        self.0.clear();
     }
 
     #[cfg(test)]
