@@ -38,6 +38,48 @@ fn the_scenario_of_letters_is_the_same_listed_or_counted() {
     same_listed_or_counted(&text, 2, 45);
 }
 
+/// A letter to one by chance and no more is sent for all at once: the others see the same of it.
+#[rstest]
+#[case::alone(1)]
+#[case::two(2)]
+#[case::many(700)]
+fn a_letter_to_one_by_chance_goes_where_it_would_one_by_one(#[case] count: usize) {
+    let text = |more: &str| {
+        format!(
+            r#"pond "Letters" {{ arena 100 x 100; limit 2000 entities }}
+message plain
+kind frog {{
+    vars {{ heard = 0; n = 0; extra = 0 }}
+    every tick {{
+        if random one of frog as other {{ send plain to other{more} }}
+        n = random(0 .. 5)
+        if n > 4 {{ if random one of frog as other {{ send plain to other{more} }} }}
+    }}
+    on plain {{ heard += 1 }}
+    every 3 ticks {{ if random one of midge as other {{ send plain to other{more} }} }}
+}}
+kind midge {{
+    vars {{ heard = 0 }}
+    on plain {{ heard += 1; if heard > 9 {{ end self because "told" }} }}
+}}
+after 1 ticks {{ spawn {count} frog anywhere; spawn {count} midge anywhere }}
+"#
+        )
+    };
+    let (mut at_once, mut singly) = (play(&text(""), 3), play(&text("; extra += 1"), 3));
+    at_once.ticks(60);
+    singly.ticks(60);
+    let told = |play: &Play, kind: &str| {
+        let columns = play.columns(kind);
+        (columns.serial.to_vec(), columns.vars[0].to_vec())
+    };
+    assert_eq!(told(&at_once, "frog"), told(&singly, "frog"));
+    assert_eq!(told(&at_once, "midge"), told(&singly, "midge"));
+    assert_eq!(at_once.columns("frog").vars[1], singly.columns("frog").vars[1]);
+    assert_eq!(at_once.state.mail_totals, singly.state.mail_totals);
+    assert!(count == 1 || at_once.state.mail_totals[0].heard > count as u64 * 50);
+}
+
 #[rstest]
 fn letters_that_wait_for_the_next_tick_lie_in_one_order() {
     let text = r#"pond "Letters" { arena 100 x 100 }

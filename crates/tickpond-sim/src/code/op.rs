@@ -325,6 +325,20 @@ pub enum Op {
     },
     /// Asks for its own end, and for births in its place.
     Replace(u32),
+    /// Sends a letter to one by chance, as the instructions behind it do, if that can be done for all lanes
+    /// at once; then it goes on past them.
+    SendToAny {
+        /// Whom it may go to, by place in the list of questions.
+        query: u32,
+        /// The letter, by place in the list of sends.
+        send: u32,
+        /// A register that is free.
+        with: Reg,
+        /// The line.
+        site: SiteId,
+        /// Where it goes on.
+        past: u32,
+    },
     /// A question about all entities, by its place in [`Program::queries`](super::Compiled).
     Query(Reg, u32),
     /// A running total.

@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use tickpond_lang::program::{
-    Birth, Blast, Expr, ExprKind, Field, Filter, LocalId, MessageId, Pick, Query, Ray, Stmt,
-    StmtKind, Target, TextPart, Ty, Where, Whom,
+    Birth, Blast, Expr, ExprKind, Field, Filter, LocalId, MessageId, Pick, Query, QueryKind, Ray,
+    Stmt, StmtKind, Target, TextPart, Ty, Where, Whom,
 };
 
 use super::handler::Builder;
@@ -274,6 +274,7 @@ impl Builder<'_> {
         then: &[Stmt],
         otherwise: &[Stmt],
     ) {
+        let first = self.ops.len();
         let mut value = self.expr(condition);
         if let Some(bind) = bind {
             let local = self.locals[bind.index()];
@@ -295,6 +296,7 @@ impl Builder<'_> {
         self.block(then);
         if otherwise.is_empty() {
             self.jump_here(skip);
+            self.send_to_any(first);
             return;
         }
         let out = self.ops.len();
@@ -302,6 +304,36 @@ impl Builder<'_> {
         self.jump_here(skip);
         self.block(otherwise);
         self.jump_here(out);
+    }
+
+    /// If what was emitted from here on sends a plain letter to one of a kind by chance and does no more, it
+    /// is tried for all at once first.
+    fn send_to_any(&mut self, first: usize) {
+        let [
+            Op::Query(found, query),
+            Op::Copy(who, found_too),
+            Op::Binary(Binary::SameWord, none, Operand::Reg(who_too), _),
+            Op::Unary(Unary::Not, some, none_too),
+            Op::JumpIfNot(some_too, _),
+            Op::Stmt(site),
+            Op::Send(send),
+        ] = self.ops[first..]
+        else {
+            return;
+        };
+        let asked = &self.compiled.queries[query as usize];
+        let any = asked.what == QueryKind::Random
+            && asked.kinds.len() == 1
+            && asked.within.is_none()
+            && asked.condition.is_none()
+            && !asked.touching;
+        let letter = &self.compiled.sends[send as usize];
+        let one_word = (who, none, some) == (who_too, none_too, some_too) && found == found_too;
+        if any && one_word && letter.values.is_empty() && letter.to == SendTo::One(who) {
+            let past = self.ops.len() as u32 + 1;
+            self.ops[first + 4] = Op::JumpIfNot(some, past);
+            self.ops.insert(first, Op::SendToAny { query, send, with: found, site, past });
+        }
     }
 
     fn repeat(&mut self, times: Option<&Expr>, counter: Option<LocalId>, body: &[Stmt]) {

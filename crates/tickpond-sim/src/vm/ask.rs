@@ -2,16 +2,16 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{KindId, POND, QueryKind, SiteId};
+use tickpond_lang::program::{KindId, POND, SiteId};
 
 use super::step::Run;
-use super::{Block, Chosen, LANES, Outbox};
-use crate::code::op::{FilterOp, PlaceOp, Reg, SendOp, SendTo, SpawnOp};
-use crate::event::{Event, Guard, Phase, What, Who};
+use super::{Block, Chosen, Outbox};
+use crate::code::op::{FilterOp, PlaceOp, Reg, SpawnOp};
+use crate::event::{Event, Guard, What, Who};
 use crate::luck;
 use crate::state::{
-    BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key, Letter,
-    LetterRun, PlaceRequest, To,
+    BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key,
+    PlaceRequest,
 };
 
 /// The places of a request: one, most often.
@@ -283,149 +283,6 @@ impl Run<'_> {
             };
             out.ends.push(request);
         }
-    }
-
-    // Letters.
-
-    pub(super) fn send(&self, block: &mut Block, lanes: Chosen, at: u32, out: &mut Outbox) {
-        let compiled = self.world.compiled;
-        let send = &compiled.sends[at as usize];
-        let state = self.world.state;
-        let columns = self.columns();
-        if let SendTo::One(reg) = send.to {
-            self.send_to_one(block, lanes, (send, reg), out);
-            return;
-        }
-        for lane in lanes {
-            let to = match &send.to {
-                SendTo::Pond => {
-                    let id = state.pond().id;
-                    self.stands(state.find(id)).map(|stands| To::One(id, stands))
-                }
-                SendTo::All => Some(To::Many(self.everyone().into())),
-                SendTo::One(_) => None,
-                SendTo::Each(query) => {
-                    // `each` leaves the asker out, as `any` does.
-                    let query = &compiled.queries[*query as usize];
-                    debug_assert_eq!(query.what, QueryKind::Any);
-                    Some(To::Many(self.found_by_age(block, lane, query, out).into()))
-                }
-            };
-            let Some(to) = to else { continue };
-            let key = self.key(block, lane);
-            let row = block.rows[lane] as usize;
-            let (kind, number, id) = (self.origin.kind, columns.number[row], columns.id[row]);
-            let values = send.values.iter().map(|reg| block.word(*reg, lane));
-            let what = (send.message, send.site);
-            out.letters.write(key, what, (Who { kind, number, id }, columns.luck[row]), to, values);
-        }
-    }
-
-    /// The usual case: one letter a lane, to one.
-    fn send_to_one(
-        &self,
-        block: &mut Block,
-        lanes: Chosen,
-        (send, to): (&SendOp, Reg),
-        out: &mut Outbox,
-    ) {
-        if self.send_to_drawn(block, lanes, (send, to), out) {
-            return;
-        }
-        // Looked up one behind another, so that the memory is waited for once for many.
-        let mut found = [None; LANES];
-        lanes.each(
-            #[inline(always)]
-            |lane| {
-                let id = EntityId::from_word(block.word(to, lane));
-                found[lane] = self.stands(self.find_drawn(block, lane, id));
-            },
-        );
-        out.letters.reserve(lanes.len());
-        let columns = self.columns();
-        let (serials, numbers) = (&columns.serial[..], &columns.number[..]);
-        let (ids, lucks) = (&columns.id[..], &columns.luck[..]);
-        let (kind, handler) = (self.origin.kind, self.origin.handler);
-        for lane in lanes {
-            let Some(stands) = found[lane] else {
-                self.stale(block, lane, "send", out);
-                continue;
-            };
-            let row = block.rows[lane] as usize;
-            let (other, nth) = block.next_request(lane);
-            let letter = Letter::to_one(
-                Key { asker: serials[row], handler, other, nth },
-                (send.message, send.site),
-                (Who { kind, number: numbers[row], id: ids[row] }, lucks[row]),
-                (EntityId::from_word(block.word(to, lane)), stands),
-            );
-            let values = send.values.iter().map(|reg| block.word(*reg, lane));
-            out.letters.push(letter, values);
-        }
-    }
-
-    /// Sends letters as a run to those who were just drawn by chance, if the letters are such as can be: rows
-    /// must not move before they are heard.
-    fn send_to_drawn(
-        &self,
-        block: &mut Block,
-        lanes: Chosen,
-        (send, to): (&SendOp, Reg),
-        out: &mut Outbox,
-    ) -> bool {
-        let Some(kind) = block.drawn else { return false };
-        let there = &self.world.state.kinds[kind.index()];
-        let plain = send.values.is_empty() && !block.met && there.ending_count == 0;
-        if !plain || self.world.phase > Phase::Mail {
-            return false;
-        }
-        let (ids, columns) = (&there.id[..], self.columns());
-        let Block { rows, regs, drawn_rows, ways, asked, .. } = block;
-        let (rows, words) = (&rows[..], &regs[usize::from(to)]);
-        let (mut count, mut fits) = (0, true);
-        lanes.each(
-            #[inline(always)]
-            |lane| {
-                let row = drawn_rows[lane % LANES] as usize;
-                let drawn = ids.get(row).map_or(0, |id| id.to_word());
-                fits &= (drawn == words[lane % LANES]) & (asked[lane] == 0);
-                ways[count % LANES] = (columns.place_of(rows[lane] as usize), there.place_of(row));
-                count += 1;
-            },
-        );
-        if !fits {
-            return false;
-        }
-        lanes.each(
-            #[inline(always)]
-            |lane| asked[lane] = 1,
-        );
-        let run = LetterRun {
-            from: (self.origin.kind, self.origin.handler),
-            what: (send.message, send.site),
-            to: kind,
-            count,
-        };
-        out.letters.push_run(run, &ways[..count]);
-        true
-    }
-
-    /// The kind of an addressee and its place there, if it is still there.
-    fn stands(&self, found: Option<(KindId, usize)>) -> Option<(KindId, u32)> {
-        let (kind, row) = found?;
-        let columns = &self.world.state.kinds[kind.index()];
-        (!columns.ending[row]).then(|| (kind, columns.place_of(row)))
-    }
-
-    fn everyone(&self) -> Vec<EntityId> {
-        let kinds = self.world.state.kinds.iter();
-        let mut all: Vec<(u64, EntityId)> = kinds
-            .flat_map(|c| {
-                (0..c.len()).filter(|row| !c.ending[*row]).map(|row| (c.serial[row], c.id[row]))
-            })
-            .collect();
-        all.sort_unstable();
-        all.into_iter().map(|(_, id)| id).collect()
     }
 }
 

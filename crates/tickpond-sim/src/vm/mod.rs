@@ -10,6 +10,7 @@ mod act;
 mod ask;
 mod chosen;
 mod draws;
+mod mail;
 mod outbox;
 mod overlay;
 mod query;
@@ -436,6 +437,12 @@ pub fn run(
                     None => break,
                 }
                 continue;
+            }
+            Op::SendToAny { query, send, with, site, past } => {
+                if run.send_to_any(block, now.lanes, (*query, *send, *with), *site, out) {
+                    now.at = *past;
+                    continue;
+                }
             }
             op => {
                 if !chosen {

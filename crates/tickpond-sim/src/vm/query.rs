@@ -172,8 +172,7 @@ impl Run<'_> {
         let columns = &self.world.state.kinds[kind.index()];
         let among = kind == self.origin.kind;
         let count = columns.len() - usize::from(among && !columns.is_empty());
-        let last = Operand::Word((count.saturating_sub(1) as f64).to_bits());
-        self.draw(block, lanes, to, (Operand::Word(0), last), true);
+        self.draw_row(block, lanes, to, count);
         if count == 0 {
             block.fill(to, lanes, EntityId::NONE.to_word());
             return;
@@ -193,6 +192,12 @@ impl Run<'_> {
                 drawn_rows[lane] = at;
             },
         );
+    }
+
+    /// A row by chance, of so many; as a number.
+    pub(super) fn draw_row(&self, block: &mut Block, lanes: Chosen, to: Reg, count: usize) {
+        let last = Operand::Word((count.saturating_sub(1) as f64).to_bits());
+        self.draw(block, lanes, to, (Operand::Word(0), last), true);
     }
 
     /// One by chance, evenly.

@@ -249,7 +249,8 @@ impl Run<'_> {
             Op::End(target, words) => self.end(block, lanes, *target, words.as_ref(), out),
             Op::Send(at) => self.send(block, lanes, *at, out),
             Op::Say(parts) => self.say(block, lanes, parts, out),
-            Op::Jump(_)
+            Op::SendToAny { .. }
+            | Op::Jump(_)
             | Op::JumpIfNot(..)
             | Op::Again(_)
             | Op::Wait(_)
