@@ -184,10 +184,6 @@ impl Map<'_> {
         }
         next.clocks = vec![vec![UNSET; rows].into(); new.widths.clocks];
         next.bits.reset();
-        if columns.bits.stored().is_some() {
-            // Stored as before, so that a text carried over to itself changes nothing.
-            next.bits.stored_mut();
-        }
         for handler in &new.handlers {
             let same = old.handlers.iter().find(|h| {
                 self.head(from, h.site, false) == self.head(to, handler.site, true)

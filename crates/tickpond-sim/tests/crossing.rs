@@ -194,3 +194,48 @@ fn what_is_let_go_goes_on_with_the_velocity_it_had() {
     assert_eq!(play.columns("hat").y[0], 50.0);
     assert!(play.columns("frog").y[0] > 65.0);
 }
+
+#[rstest]
+fn who_is_carried_out_has_left() {
+    let mut play = pond(
+        "kind frog { mount back at (-3, 0); on birth { vel = (60, 0) u/s; spawn hat at back, attached } }\n\
+         kind hat { look \"h\"; on leave arena { say \"out\" } }\nplace frog at (95, 50)",
+    );
+    play.ticks(20);
+    // The frog is out at tick 6, the hat 3 u behind it.
+    assert_eq!(said(&play).iter().map(|(tick, _)| *tick).collect::<Vec<_>>(), [9]);
+}
+
+/// Of many that fly about, to and fro over the edges, each leaving is told once, in its tick.
+#[rstest]
+#[case::few(7)]
+#[case::many(700)]
+fn each_of_a_crowd_leaves_when_it_does(#[case] count: usize) {
+    let text = format!(
+        "pond \"Out\" {{ arena 100 x 100; limit 2000 entities }}\nkind midge {{ vars {{ out = 0 }}\n\
+         on birth {{ heading = any angle; speed = random(0 u/s .. 400 u/s) }}\n\
+         on leave arena {{ out += 1 }}\n\
+         every 9 ticks {{ if random(0 .. 1) < 0.5 {{ heading = any angle }} }}\n\
+         after 90 ticks {{ if random(0 .. 1) < 0.5 {{ end self }} }} }}\n\
+         every 40 ticks {{ spawn {count} midge anywhere }}"
+    );
+    let mut play = play(&text, 1);
+    let mut outside: std::collections::BTreeMap<u64, (bool, f64)> = Default::default();
+    let mut left = 0.0;
+    for _ in 0..150 {
+        play.ticks(1);
+        let columns = play.columns("midge");
+        for row in 0..columns.len() {
+            let (was, times) = outside.entry(columns.serial[row]).or_default();
+            let inside = |at: f64| (0.0..=100.0).contains(&at);
+            let is = !(inside(columns.x[row]) && inside(columns.y[row]));
+            if is && !*was {
+                *times += 1.0;
+                left += 1.0;
+            }
+            *was = is;
+            assert_eq!(f64::from_bits(columns.vars[0][row]), *times, "{}", columns.serial[row]);
+        }
+    }
+    assert!(left > count as f64, "{left}");
+}

@@ -83,6 +83,8 @@ pub struct KindCode {
     pub hears: Vec<(MessageId, usize)>,
     /// Whether anything asks where its members were before they moved: touch, or a zone.
     pub looks_back: bool,
+    /// Whether anything waits for its members to leave the arena.
+    pub leaves: bool,
     /// Whether something waits for its states to begin or end: only then it is noted which were seen.
     pub tells_states: bool,
     /// What a spawner does.
@@ -263,6 +265,7 @@ impl Compiled {
         hears.sort_unstable();
         let zones = |h: &HandlerCode| matches!(h.event, Event::Enter(_) | Event::Leave(_));
         let looks_back = kind.body != Body::None || handlers.iter().any(zones);
+        let leaves = handlers.iter().any(|h| h.event == Event::LeaveArena);
         let name_hash = luck::hash_text(&kind.name);
         let told = |h: &HandlerCode| matches!(h.event, Event::Becoming(_) | Event::Quitting(_));
         let tells_states = handlers.iter().any(told);
@@ -274,6 +277,7 @@ impl Compiled {
             handlers,
             hears,
             looks_back,
+            leaves,
             tells_states,
             spawner,
         }

@@ -9,7 +9,7 @@ use crate::code::Turn;
 use crate::engine::Engine;
 use crate::event::Phase;
 use crate::space;
-use crate::state::{Columns, State};
+use crate::state::{Columns, STRETCH, State};
 use crate::wide::wide;
 
 /// How near to an edge a body is at it, in u; solids keep a little room.
@@ -36,7 +36,12 @@ impl Engine {
         let Some(bit) = handler.bit else { return Vec::new() };
         if matches!(handler.event, When::LeaveArena) {
             let reach = program.kinds[job.0.index()].body.reach();
-            return left_arena(&program.arena, reach, &mut state.kinds[job.0.index()], bit);
+            let columns = &mut state.kinds[job.0.index()];
+            if !state.attached.is_empty() {
+                // Who hangs on another was carried along afterwards.
+                columns.inside.clear();
+            }
+            return left_arena(Bounds::of(&program.arena, reach), columns, bit);
         }
         let rows = Engine::rows(state, job.0);
         let lines = match (&handler.event, &handler.period) {
@@ -83,42 +88,89 @@ impl Engine {
 
 /// Where the arena ends for a kind.
 #[derive(Clone, Copy)]
-struct Bounds {
+pub(super) struct Bounds {
     low: (f64, f64),
     high: (f64, f64),
 }
 
 impl Bounds {
+    /// For bodies that reach so far, in u: an open edge, its margin, and a body's length.
+    pub(super) fn of(arena: &Arena, reach: f64) -> Bounds {
+        let past = arena.margin + reach;
+        let bound = |edge: Edge, at: f64, none: f64| if edge == Edge::Open { at } else { none };
+        let e = arena.edges;
+        Bounds {
+            low: (
+                bound(e.left, arena.low.0 - past, f64::NEG_INFINITY),
+                bound(e.low, arena.low.1 - past, f64::NEG_INFINITY),
+            ),
+            high: (
+                bound(e.right, arena.high.0 + past, f64::INFINITY),
+                bound(e.high, arena.high.1 + past, f64::INFINITY),
+            ),
+        }
+    }
+
+    /// Whether all of these places are inside.
+    pub(super) fn hold(self, xs: &[f64], ys: &[f64]) -> bool {
+        wide(
+            #[inline(always)]
+            move || {
+                let places = xs.iter().zip(ys);
+                !places.fold(false, |any, (x, y)| any | self.outside(*x, *y))
+            },
+        )
+    }
+
     #[inline(always)]
     fn outside(&self, x: f64, y: f64) -> bool {
         (x < self.low.0) | (x > self.high.0) | (y < self.low.1) | (y > self.high.1)
     }
 }
 
-/// How many rows are looked at together: a bit for each in a word.
-const STRETCH: usize = 64;
+/// A bit for each row of so many, in a word.
+const WORD: usize = 64;
 
-/// A stretch in which something changed: which of its rows were inside and are not, or the other way
-/// about, and which are outside; a bit for each.
+/// Rows of which something changed: which of them were inside and are not, or the other way about, and
+/// which are outside; a bit for each.
 struct Changes {
-    stretch: usize,
+    first: usize,
     changed: u64,
     outside: u64,
 }
 
-/// The stretches in which something changed. Of most, none is outside, or was: they are passed over.
+/// The rows in which something changed. Of most stretches none is outside, or was: they are passed over.
 fn changes(bounds: Bounds, columns: &Columns, bit: u8) -> SmallVec<[Changes; 8]> {
     let mut found = SmallVec::new();
-    let (xs, ys, old) = (&columns.x[..], &columns.y[..], columns.bits.stored().unwrap_or(&[]));
+    let old = columns.bits.stored();
+    for first in (0..columns.len()).step_by(STRETCH) {
+        let are_inside = columns.inside.get(first / STRETCH) == Some(&true);
+        if !are_inside || old.is_some() {
+            let rows = first..columns.len().min(first + STRETCH);
+            let old = old.map_or(&[][..], |old| &old[rows.clone()]);
+            let places = (&columns.x[rows.clone()], &columns.y[rows]);
+            changes_in(bounds, places, (old, bit), first, &mut found);
+        }
+    }
+    found
+}
+
+/// The same for one stretch, which begins with the row `first`.
+fn changes_in(
+    bounds: Bounds,
+    (xs, ys): (&[f64], &[f64]),
+    (old, bit): (&[u64], u8),
+    first: usize,
+    found: &mut SmallVec<[Changes; 8]>,
+) {
     wide(
         #[inline(always)]
         || {
-            let stretches = xs.chunks(STRETCH).zip(ys.chunks(STRETCH)).enumerate();
-            for (stretch, (xs, ys)) in stretches {
+            for (nth, (xs, ys)) in xs.chunks(WORD).zip(ys.chunks(WORD)).enumerate() {
                 let places = xs.iter().zip(ys);
                 let any = places.fold(false, |any, (x, y)| any | bounds.outside(*x, *y));
-                let first = (stretch * STRETCH).min(old.len());
-                let old = &old[first..(first + STRETCH).min(old.len())];
+                let from = (nth * WORD).min(old.len());
+                let old = &old[from..(from + WORD).min(old.len())];
                 let was_any = old.iter().fold(0, |any, old| any | old) >> bit & 1 == 1;
                 if any | was_any {
                     let (mut outside, mut was) = (0, 0);
@@ -131,37 +183,24 @@ fn changes(bounds: Bounds, columns: &Columns, bit: u8) -> SmallVec<[Changes; 8]>
                         }
                     }
                     if outside != was {
-                        found.push(Changes { stretch, changed: outside ^ was, outside });
+                        let first = first + nth * WORD;
+                        found.push(Changes { first, changed: outside ^ was, outside });
                     }
                 }
             }
         },
     );
-    found
 }
 
 /// The rows that are outside an open edge now and were not before. The cost of the many that stay
 /// inside is that of comparing two numbers each.
-fn left_arena(arena: &Arena, reach: f64, columns: &mut Columns, bit: u8) -> Vec<u32> {
-    let past = arena.margin + reach;
-    let bound = |edge: Edge, at: f64, none: f64| if edge == Edge::Open { at } else { none };
-    let e = arena.edges;
-    let bounds = Bounds {
-        low: (
-            bound(e.left, arena.low.0 - past, f64::NEG_INFINITY),
-            bound(e.low, arena.low.1 - past, f64::NEG_INFINITY),
-        ),
-        high: (
-            bound(e.right, arena.high.0 + past, f64::INFINITY),
-            bound(e.high, arena.high.1 + past, f64::INFINITY),
-        ),
-    };
+fn left_arena(bounds: Bounds, columns: &mut Columns, bit: u8) -> Vec<u32> {
     let mut left = Vec::new();
-    for Changes { stretch, mut changed, outside } in changes(bounds, columns, bit) {
+    for Changes { first, mut changed, outside } in changes(bounds, columns, bit) {
         while changed != 0 {
             let at = changed.trailing_zeros();
             changed &= changed - 1;
-            let row = stretch * STRETCH + at as usize;
+            let row = first + at as usize;
             if !columns.is_active(row) {
                 continue;
             }

@@ -2,12 +2,13 @@
 
 use tickpond_lang::program::{Arena, Body, Edge, Kind, Role};
 
+use super::cross::Bounds;
 use super::writes::turn;
 use crate::angle;
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Stopped};
 use crate::space;
-use crate::state::{Columns, NEVER, State};
+use crate::state::{Columns, NEVER, STRETCH, State};
 use crate::wide::wide;
 
 impl Engine {
@@ -27,11 +28,13 @@ impl Engine {
                 // The solver moves it; only where it was is noted here.
                 columns.old_x.note(&columns.x);
                 columns.old_y.note(&columns.y);
+                columns.inside.clear();
                 continue;
             }
             pull(columns, kind, program.gravity, step);
             spin(columns, step, kind.drifts);
-            let fine = advance(columns, step, code.looks_back, &program.arena);
+            let bounds = code.leaves.then(|| Bounds::of(&program.arena, kind.body.reach()));
+            let fine = advance(columns, step, (code.looks_back, bounds), &program.arena);
             walls(columns, &program.arena, &kind.body);
             if !fine {
                 let tick = state.tick;
@@ -67,9 +70,6 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
     }
 }
 
-/// How many rows are moved together.
-const STRETCH: usize = 256;
-
 /// Turns what spins, and its velocity with it unless it drifts.
 fn spin(columns: &mut Columns, step: f64, drifts: bool) {
     if columns.spin.stored().is_some_and(|spins| spins.iter().any(|spin| *spin != 0.0)) {
@@ -85,12 +85,18 @@ fn spin(columns: &mut Columns, step: f64, drifts: bool) {
     }
 }
 
-/// Moves every row, over the seam where the arena wraps, and notes where it was if anything looks back;
-/// false if one would have left all numbers behind, which then stays.
-fn advance(columns: &mut Columns, step: f64, looks_back: bool, arena: &Arena) -> bool {
+/// Moves every row, over the seam where the arena wraps, and notes what anything asks for: where it was,
+/// whether it is inside bounds; false if one would have left all numbers behind, which then stays.
+fn advance(
+    columns: &mut Columns,
+    step: f64,
+    (looks_back, bounds): (bool, Option<Bounds>),
+    arena: &Arena,
+) -> bool {
     let (wrap_x, wrap_y) = space::wraps(arena);
     columns.old_x.clear();
     columns.old_y.clear();
+    columns.inside.clear();
     let rests = columns.rests_since.stored().filter(|_| columns.resting_count > 0);
     let mut all_fine = true;
     let stretches = columns.x.chunks_mut(STRETCH).zip(columns.y.chunks_mut(STRETCH));
@@ -112,6 +118,9 @@ fn advance(columns: &mut Columns, step: f64, looks_back: bool, arena: &Arena) ->
         }
         if wrap_y {
             wrap(ys, arena.low.1, arena.high.1);
+        }
+        if let Some(bounds) = bounds {
+            columns.inside.note_more(&[bounds.hold(xs, ys)]);
         }
     }
     all_fine

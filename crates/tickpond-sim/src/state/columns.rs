@@ -6,7 +6,7 @@
 use std::ops::Range;
 
 use super::column::{Column, Gap};
-use super::{EntityId, Lazy, Passing};
+use super::{Bits, EntityId, Lazy, Passing};
 
 /// A clock that has not been set yet.
 pub const UNSET: u64 = 0;
@@ -23,6 +23,9 @@ pub struct Widths {
     /// Tracks of states.
     pub tracks: usize,
 }
+
+/// How many rows are moved, and looked at, together.
+pub const STRETCH: usize = 256;
 
 /// A state that is none: before the first.
 pub const NO_STATE: u64 = u64::MAX;
@@ -70,10 +73,15 @@ macro_rules! columns {
             pub clocks: Vec<Column<u64>>,
             /// Tracks of states, in the order of the kind's.
             pub tracks: Vec<TrackColumns>,
+            /// What holds of it, a bit for each handler that waits for a change: where it is, conditions.
+            pub bits: Bits,
             /// Place before this tick's move.
             pub old_x: Passing,
             /// Place before this tick's move.
             pub old_y: Passing,
+            /// Whether all of a stretch of [`STRETCH`] rows are inside the arena after this tick's move. Nothing
+            /// if nobody wants to know, or it is not known.
+            pub inside: Passing<bool>,
             /// How many are ending in this phase; 0 between ticks.
             pub ending_count: usize,
             /// How many are inactive.
@@ -92,6 +100,8 @@ macro_rules! columns {
                     tracks: Vec::new(),
                     old_x: Passing::default(),
                     old_y: Passing::default(),
+                    inside: Passing::default(),
+                    bits: Bits::default(),
                     ending_count: 0,
                     resting_count: 0,
                     first_place: 0,
@@ -103,6 +113,7 @@ macro_rules! columns {
             /// A usual value for so many more rows in each lazy column.
             fn extend_usual(&mut self, count: usize) {
                 $(self.$lname.extend_usual(count);)*
+                self.bits.extend(count);
             }
 
             /// How many bytes a copy takes: columns that are not stored take none.
@@ -110,6 +121,7 @@ macro_rules! columns {
                 let mut bytes = 0;
                 $(bytes += size_of_val(&self.$name[..]);)*
                 $(bytes += self.$lname.stored().map_or(0, |values| size_of_val(values));)*
+                bytes += self.bits.stored().map_or(0, |values| size_of_val(values));
                 let words = self.vars.len() + self.clocks.len() + self.tracks.len() * 5;
                 bytes + words * self.len() * size_of::<u64>()
             }
@@ -118,6 +130,7 @@ macro_rules! columns {
             fn drop_rows(&mut self, gap: Gap<'_>) {
                 $(self.$name.close_up(gap);)*
                 $(self.$lname.close_up(gap);)*
+                self.bits.close_up(gap);
                 let tracks = self.tracks.iter_mut().flat_map(TrackColumns::all_mut);
                 for column in self.vars.iter_mut().chain(&mut self.clocks).chain(tracks) {
                     column.close_up(gap);
@@ -161,8 +174,6 @@ lazy {
     spin: f64 = 0.0,
     /// Health; 0 for kinds without.
     health: f64 = 0.0,
-    /// What holds of it, a bit for each handler that waits for a change: where it is, conditions.
-    bits: u64 = 0,
     /// When it was put to rest; [`NEVER`] while it is active.
     rests_since: u64 = NEVER,
     /// How many ticks it has been inactive.

@@ -67,8 +67,10 @@ impl Digest {
             self.lazy(column);
         }
         [&c.serial, &c.luck, &c.born].into_iter().for_each(|column| self.column(column));
-        let lazy = [&c.batch, &c.wave, &c.bits, &c.rests_since, &c.slept, &c.made_ended];
+        let lazy = [&c.batch, &c.wave, &c.rests_since, &c.slept, &c.made_ended];
         lazy.into_iter().for_each(|column| self.lazy(column));
+        self.word(u64::from(c.bits.stored().is_some()));
+        c.bits.stored().into_iter().for_each(|bits| self.column(bits));
         for column in [&c.x, &c.y, &c.vx, &c.vy, &c.heading] {
             self.column(column);
         }

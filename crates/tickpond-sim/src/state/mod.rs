@@ -1,5 +1,6 @@
 //! All that a run is at the end of a tick. Cloning it is saving it; nothing else is needed to go on.
 
+mod bits;
 mod column;
 mod columns;
 mod digest;
@@ -13,7 +14,8 @@ mod solids;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-pub use columns::{Columns, NEVER, NO_STATE, TrackColumns, UNSET};
+pub use bits::Bits;
+pub use columns::{Columns, NEVER, NO_STATE, STRETCH, TrackColumns, UNSET};
 pub use lazy::Lazy;
 pub use letters::{Letter, Letters, Run as LetterRun, To};
 pub use passing::Passing;

@@ -5,17 +5,17 @@ use std::ops::Deref;
 /// Values noted early in a tick and read later in it. Between ticks they mean nothing: they are not part of
 /// what is saved, compared or hashed, and need not be moved when rows close up.
 #[derive(Debug, Default)]
-pub struct Passing(Vec<f64>);
+pub struct Passing<T = f64>(Vec<T>);
 
-impl Passing {
+impl<T: Copy> Passing<T> {
     /// Notes a value for each row.
-    pub(crate) fn note(&mut self, values: &[f64]) {
+    pub(crate) fn note(&mut self, values: &[T]) {
         self.clear();
         self.note_more(values);
     }
 
     /// Notes the values of the rows behind those that have one.
-    pub(crate) fn note_more(&mut self, values: &[f64]) {
+    pub(crate) fn note_more(&mut self, values: &[T]) {
         self.0.extend_from_slice(values);
     }
 
@@ -25,27 +25,27 @@ impl Passing {
     }
 
     #[cfg(test)]
-    pub(crate) fn set(&mut self, row: usize, value: f64) {
+    pub(crate) fn set(&mut self, row: usize, value: T) {
         self.0[row] = value;
     }
 }
 
-impl Deref for Passing {
-    type Target = [f64];
+impl<T> Deref for Passing<T> {
+    type Target = [T];
 
-    fn deref(&self) -> &[f64] {
+    fn deref(&self) -> &[T] {
         &self.0
     }
 }
 
-impl Clone for Passing {
-    fn clone(&self) -> Passing {
-        Passing::default()
+impl<T> Clone for Passing<T> {
+    fn clone(&self) -> Passing<T> {
+        Passing(Vec::new())
     }
 }
 
-impl PartialEq for Passing {
-    fn eq(&self, _: &Passing) -> bool {
+impl<T> PartialEq for Passing<T> {
+    fn eq(&self, _: &Passing<T>) -> bool {
         true
     }
 }
