@@ -196,14 +196,18 @@ fn what_is_let_go_goes_on_with_the_velocity_it_had() {
 }
 
 #[rstest]
-fn who_is_carried_out_has_left() {
-    let mut play = pond(
-        "kind frog { mount back at (-3, 0); on birth { vel = (60, 0) u/s; spawn hat at back, attached } }\n\
-         kind hat { look \"h\"; on leave arena { say \"out\" } }\nplace frog at (95, 50)",
-    );
-    play.ticks(20);
-    // The frog is out at tick 6, the hat 3 u behind it.
-    assert_eq!(said(&play).iter().map(|(tick, _)| *tick).collect::<Vec<_>>(), [9]);
+#[case::on_a_way("on birth { vel = (60, 0) u/s; spawn hat at back, attached }", 49)]
+#[case::at_a_jump(
+    "on birth { spawn hat at back, attached }; after 5 ticks { pos = (99, 50) }",
+    5
+)]
+fn who_is_carried_out_has_left(#[case] frog: &str, #[case] tick: u64) {
+    let mut play = pond(&format!(
+        "kind frog {{ mount back at (2, 0); {frog} }}\n\
+         kind hat {{ look \"h\"; on leave arena {{ say \"out\" }} }}\nplace frog at (50, 50)",
+    ));
+    play.ticks(60);
+    assert_eq!(said(&play).iter().map(|(tick, _)| *tick).collect::<Vec<_>>(), [tick]);
 }
 
 /// Of many that fly about, to and fro over the edges, each leaving is told once, in its tick.
