@@ -197,10 +197,7 @@ fn what_is_let_go_goes_on_with_the_velocity_it_had() {
 
 #[rstest]
 #[case::on_a_way("on birth { vel = (60, 0) u/s; spawn hat at back, attached }", 49)]
-#[case::at_a_jump(
-    "on birth { spawn hat at back, attached }; after 5 ticks { pos = (99, 50) }",
-    5
-)]
+#[case::at_a_jump("on birth { spawn hat at back, attached }; after 5 ticks { pos = (99, 50) }", 5)]
 fn who_is_carried_out_has_left(#[case] frog: &str, #[case] tick: u64) {
     let mut play = pond(&format!(
         "kind frog {{ mount back at (2, 0); {frog} }}\n\

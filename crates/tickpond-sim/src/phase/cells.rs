@@ -130,24 +130,37 @@ impl Grid {
         self.x.count as usize * self.y.count as usize
     }
 
-    /// For places, many side by side, and where they were: the number of the cell of each, and whether it has
-    /// gone further than so many u along an axis.
-    pub(super) fn numbers(
-        &self,
-        (xs, ys): (&[f64], &[f64]),
-        (old_xs, old_ys): (&[f64], &[f64]),
-        step: f64,
-        (numbers, far): (&mut [u32], &mut [u32]),
-    ) {
+    /// For places, many side by side: the number of the cell of each.
+    pub(super) fn numbers(&self, (xs, ys): (&[f64], &[f64]), numbers: &mut [u32]) {
         let across = self.x.count as u32;
         wide(
             #[inline(always)]
             move || {
                 let count = xs.len();
-                let (ys, old_xs, old_ys) = (&ys[..count], &old_xs[..count], &old_ys[..count]);
-                let (numbers, far) = (&mut numbers[..count], &mut far[..count]);
+                let (ys, numbers) = (&ys[..count], &mut numbers[..count]);
                 for at in 0..count {
                     numbers[at] = self.y.cell_of(ys[at]) * across + self.x.cell_of(xs[at]);
+                }
+            },
+        );
+    }
+
+    /// For places, many side by side, and where they were: whether each has gone further than so many u along
+    /// an axis.
+    pub(super) fn far(
+        &self,
+        (xs, ys): (&[f64], &[f64]),
+        (old_xs, old_ys): (&[f64], &[f64]),
+        step: f64,
+        far: &mut [u32],
+    ) {
+        wide(
+            #[inline(always)]
+            move || {
+                let count = xs.len();
+                let (ys, old_xs, old_ys) = (&ys[..count], &old_xs[..count], &old_ys[..count]);
+                let far = &mut far[..count];
+                for at in 0..count {
                     let way_x = self.x.short(old_xs[at], xs[at]);
                     let way_y = self.y.short(old_ys[at], ys[at]);
                     far[at] = u32::from((way_x > step) | (way_y > step));

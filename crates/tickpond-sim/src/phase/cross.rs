@@ -37,10 +37,6 @@ impl Engine {
         if matches!(handler.event, When::LeaveArena) {
             let reach = program.kinds[job.0.index()].body.reach();
             let columns = &mut state.kinds[job.0.index()];
-            if !state.attached.is_empty() {
-                // Who hangs on another was carried along afterwards.
-                columns.inside.clear();
-            }
             return left_arena(Bounds::of(&program.arena, reach), columns, bit);
         }
         let rows = Engine::rows(state, job.0);

@@ -28,7 +28,7 @@ impl Engine {
                 // The solver moves it; only where it was is noted here.
                 columns.old_x.note(&columns.x);
                 columns.old_y.note(&columns.y);
-                columns.inside.clear();
+                forget_stretches(columns);
                 continue;
             }
             pull(columns, kind, program.gravity, step);
@@ -45,6 +45,9 @@ impl Engine {
             self.solve(state);
         }
         self.carry_attached(state);
+        if !state.attached.is_empty() {
+            state.kinds.iter_mut().for_each(forget_stretches);
+        }
         self.put_view(state);
     }
 }
@@ -96,7 +99,7 @@ fn advance(
     let (wrap_x, wrap_y) = space::wraps(arena);
     columns.old_x.clear();
     columns.old_y.clear();
-    columns.inside.clear();
+    forget_stretches(columns);
     let rests = columns.rests_since.stored().filter(|_| columns.resting_count > 0);
     let mut all_fine = true;
     let stretches = columns.x.chunks_mut(STRETCH).zip(columns.y.chunks_mut(STRETCH));
@@ -106,6 +109,7 @@ fn advance(
             // Here, as long as they are at hand: many do not stay in the cache.
             columns.old_x.note_more(xs);
             columns.old_y.note_more(ys);
+            columns.farthest.note_more(&[fastest(vxs, vys) * step]);
         }
         if !stand_still(vxs, vys) {
             all_fine &= match rests.map(|rests| &rests[nth * STRETCH..]) {
@@ -124,6 +128,30 @@ fn advance(
         }
     }
     all_fine
+}
+
+/// What is known of whole stretches does not hold of those that are moved in another way.
+fn forget_stretches(columns: &mut Columns) {
+    columns.inside.clear();
+    columns.farthest.clear();
+}
+
+/// The largest speed along an axis.
+fn fastest(vxs: &[f64], vys: &[f64]) -> f64 {
+    wide(
+        #[inline(always)]
+        move || {
+            // Beside one another: one alone would wait for each comparison before the next.
+            let mut most = [0.0; 16];
+            for (vxs, vys) in vxs.chunks(16).zip(vys.chunks(16)) {
+                for (most, (vx, vy)) in most.iter_mut().zip(vxs.iter().zip(vys)) {
+                    let speed = if vx.abs() > vy.abs() { vx.abs() } else { vy.abs() };
+                    *most = if speed > *most { speed } else { *most };
+                }
+            }
+            most.into_iter().fold(0.0, f64::max)
+        },
+    )
 }
 
 /// Whether none of these moves: many kinds never do.
@@ -170,6 +198,11 @@ fn walls(columns: &mut Columns, arena: &Arena, body: &Body) {
     let e = arena.edges;
     let across = (e.left == Edge::Wall, e.right == Edge::Wall);
     let up = (e.low == Edge::Wall, e.high == Edge::Wall);
+    if !(across.0 || across.1 || up.0 || up.1) {
+        return;
+    }
+    // Who was put behind a wall comes back at once, from however far.
+    columns.farthest.clear();
     let reach = match body {
         Body::None => (0.0, 0.0),
         Body::Circle { radius } => (*radius, *radius),

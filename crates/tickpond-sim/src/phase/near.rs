@@ -1,7 +1,7 @@
 //! Those that only look for others, and do not go far in a tick.
 
 use super::cells::{Cells, Grid};
-use crate::state::Columns;
+use crate::state::{Columns, STRETCH};
 
 /// How far those reach that only look and do not go far. What they look for is entered so much more widely
 /// that each of them finds it in the cell it stands in: most look in vain, and cost the look at one cell.
@@ -51,7 +51,15 @@ impl Near {
             let here = first..columns.len().min(first + STRETCH);
             let (xs, ys) = (&columns.x[here.clone()], &columns.y[here.clone()]);
             let old = (&columns.old_x[here.clone()], &columns.old_y[here]);
-            grid.numbers((xs, ys), old, self.step, (&mut numbers, &mut far));
+            let farthest = columns.farthest.get(first / STRETCH);
+            // A little more, for what rounding adds.
+            if farthest.is_some_and(|far| far * (1.0 + 1e-9) <= self.step) {
+                far.fill(0);
+                grid.numbers((xs, ys), &mut numbers);
+            } else {
+                grid.numbers((xs, ys), &mut numbers);
+                grid.far((xs, ys), old, self.step, &mut far);
+            }
             // Each is written down, and the next one over it unless it may meet something.
             let mut count = 0;
             for (at, (number, far)) in numbers.iter().zip(&far).take(xs.len()).enumerate() {
@@ -65,9 +73,6 @@ impl Near {
         }
     }
 }
-
-/// How many rows are looked at together.
-const STRETCH: usize = 256;
 
 /// Of how many the usual way is taken: the columns of many are too long to be read once more for it.
 const SAMPLE: usize = 256;

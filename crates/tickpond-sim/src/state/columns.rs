@@ -82,6 +82,9 @@ macro_rules! columns {
             /// Whether all of a stretch of [`STRETCH`] rows are inside the arena after this tick's move. Nothing
             /// if nobody wants to know, or it is not known.
             pub inside: Passing<bool>,
+            /// How far none of a stretch of [`STRETCH`] rows goes in this tick's move along an axis, in u. Nothing
+            /// if nobody wants to know, or it is not known.
+            pub farthest: Passing,
             /// How many are ending in this phase; 0 between ticks.
             pub ending_count: usize,
             /// How many are inactive.
@@ -101,6 +104,7 @@ macro_rules! columns {
                     old_x: Passing::default(),
                     old_y: Passing::default(),
                     inside: Passing::default(),
+                    farthest: Passing::default(),
                     bits: Bits::default(),
                     ending_count: 0,
                     resting_count: 0,
