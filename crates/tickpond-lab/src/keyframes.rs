@@ -8,6 +8,9 @@ const SPACING: u64 = 60;
 /// How many of the newest ticks keep all their keyframes.
 const NEAR: u64 = 3600;
 
+/// Most that were given up and are kept for their memory.
+const MOST_SPARE: usize = 32;
+
 /// Snapshots by tick, within a budget of bytes.
 ///
 /// Those of the newest [`NEAR`] ticks lie [`SPACING`] apart. When the budget is used up the older ones
@@ -18,12 +21,14 @@ pub struct Keyframes<T> {
     frames: BTreeMap<u64, (Arc<T>, usize)>,
     bytes: usize,
     budget: usize,
+    /// Those that were thinned out: the next are written into their memory.
+    spare: Vec<T>,
 }
 
-impl<T> Keyframes<T> {
+impl<T: Clone> Keyframes<T> {
     /// No keyframes, and how many bytes they may take.
     pub fn new(budget: usize) -> Keyframes<T> {
-        Keyframes { frames: BTreeMap::new(), bytes: 0, budget }
+        Keyframes { frames: BTreeMap::new(), bytes: 0, budget, spare: Vec::new() }
     }
 
     /// Whether a keyframe is due at `tick`.
@@ -31,8 +36,15 @@ impl<T> Keyframes<T> {
         tick.is_multiple_of(SPACING) && !self.frames.contains_key(&tick)
     }
 
-    /// Keeps a snapshot that takes about `bytes`.
-    pub fn keep(&mut self, tick: u64, snapshot: T, bytes: usize) {
+    /// Keeps a copy of what takes about `bytes`.
+    pub fn keep(&mut self, tick: u64, now: &T, bytes: usize) {
+        let snapshot = match self.spare.pop() {
+            Some(mut spare) => {
+                spare.clone_from(now);
+                spare
+            }
+            None => now.clone(),
+        };
         self.bytes += bytes;
         if let Some((_, old)) = self.frames.insert(tick, (Arc::new(snapshot), bytes)) {
             self.bytes -= old;
@@ -44,6 +56,7 @@ impl<T> Keyframes<T> {
 
     fn thin(&mut self) {
         while self.bytes > self.budget && self.thin_once() {}
+        self.spare.truncate(MOST_SPARE);
     }
 
     /// Doubles the distance of the older keyframes, the oldest first and no more of them than must be; false
@@ -66,8 +79,9 @@ impl<T> Keyframes<T> {
             }
             if tick - last >= gap * 2 {
                 last = *tick;
-            } else if let Some((_, bytes)) = self.frames.remove(tick) {
+            } else if let Some((frame, bytes)) = self.frames.remove(tick) {
                 self.bytes -= bytes;
+                self.spare.extend(Arc::try_unwrap(frame).ok());
             }
         }
         self.frames.len() < before
@@ -82,6 +96,8 @@ impl<T> Keyframes<T> {
     pub fn set_budget(&mut self, bytes: usize) {
         self.budget = bytes;
         self.thin();
+        // What is to take less memory gives it back.
+        self.spare.clear();
     }
 
     /// The last keyframe at or before `tick`.
@@ -111,7 +127,7 @@ mod tests {
     fn old_keyframes_thin_out_and_the_first_stays() {
         let mut frames = Keyframes::new(100);
         for tick in (0..6000).step_by(60) {
-            frames.keep(tick, tick, 10);
+            frames.keep(tick, &tick, 10);
         }
         let (count, bytes) = frames.size();
         assert!(bytes <= 100 && count <= 10, "{count} {bytes}");
@@ -125,7 +141,7 @@ mod tests {
     fn a_long_run_keeps_its_newest_minute_and_even_steps_before_it() {
         let mut frames = Keyframes::new(200 * 10);
         for tick in (0..=216_000).step_by(60) {
-            frames.keep(tick, (), 10);
+            frames.keep(tick, &(), 10);
         }
         let ticks: Vec<u64> = frames.frames.keys().copied().collect();
         let gaps = |from: u64, to: u64| {
@@ -142,9 +158,21 @@ mod tests {
     #[rstest]
     fn a_smaller_budget_holds_at_once() {
         let mut frames = Keyframes::new(1000);
-        (0..=3000).step_by(60).for_each(|tick| frames.keep(tick, (), 10));
+        (0..=3000).step_by(60).for_each(|tick| frames.keep(tick, &(), 10));
         frames.set_budget(100);
         assert!(frames.size().1 <= 100, "{:?}", frames.size());
         assert!(frames.before(0).is_some());
+    }
+
+    #[rstest]
+    fn what_is_written_into_the_memory_of_another_is_what_was_kept() {
+        let mut frames = Keyframes::new(400);
+        for tick in (0..=60_000).step_by(60) {
+            frames.keep(tick, &vec![tick; (tick / 60 % 7) as usize], 10);
+        }
+        for (tick, (frame, _)) in &frames.frames {
+            assert_eq!(**frame, vec![*tick; (tick / 60 % 7) as usize]);
+        }
+        assert!(frames.spare.len() <= MOST_SPARE);
     }
 }

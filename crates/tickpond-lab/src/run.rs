@@ -32,10 +32,20 @@ struct Segment {
 }
 
 /// A state and the verdicts at the end of its tick.
-#[derive(Clone)]
 struct Moment {
     state: State,
     judge: Judge,
+}
+
+impl Clone for Moment {
+    fn clone(&self) -> Moment {
+        Moment { state: self.state.clone(), judge: self.judge.clone() }
+    }
+
+    fn clone_from(&mut self, other: &Moment) {
+        self.state.clone_from(&other.state);
+        self.judge.clone_from(&other.judge);
+    }
 }
 
 /// Something the player did, by the input's name: names outlive edits.
@@ -252,7 +262,7 @@ impl Run {
         }
         if self.keyframes.is_due(tick) {
             let bytes = self.now.state.bytes();
-            self.keyframes.keep(tick, self.now.clone(), bytes);
+            self.keyframes.keep(tick, &self.now, bytes);
         }
     }
 
@@ -372,7 +382,7 @@ impl Run {
 
     fn restore(&mut self, tick: u64) {
         if let Some((_, moment)) = self.keyframes.before(tick) {
-            self.now = Moment::clone(&moment);
+            self.now.clone_from(&moment);
         }
     }
 

@@ -63,6 +63,15 @@ impl Clone for Bits {
         none.extend(self.words.len());
         none
     }
+
+    fn clone_from(&mut self, other: &Bits) {
+        if other.set > 0 {
+            self.words.clone_from(&other.words);
+            self.set = other.set;
+        } else {
+            *self = other.clone();
+        }
+    }
 }
 
 /// Words that are stored and have no bit are the same as none.
@@ -83,6 +92,7 @@ mod tests {
             steps in prop::collection::vec((0..3u8, any::<prop::sample::Index>(), 0..3u64), 0..60),
         ) {
             let (mut bits, mut model) = (Bits::default(), Vec::new());
+            let mut copy = Bits::default();
             for (what, at, word) in steps {
                 match what {
                     0 => {
@@ -105,6 +115,8 @@ mod tests {
                 prop_assert_eq!(bits.stored(), any.then_some(&model[..]));
                 prop_assert!((0..model.len()).all(|row| bits[row] == model[row]));
                 prop_assert_eq!(&bits.clone(), &bits);
+                copy.clone_from(&bits);
+                prop_assert_eq!(&copy, &bits);
             }
         }
     }

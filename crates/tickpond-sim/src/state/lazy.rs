@@ -6,7 +6,7 @@ use super::column::{Column, Gap};
 
 /// One value a row. As long as no row has been given another value than the usual one, none is stored:
 /// most kinds have no use for most columns, and what is not stored need not be moved, copied or hashed.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Debug, PartialEq)]
 pub struct Lazy<T> {
     /// All values, or none if all rows have the usual one.
     values: Column<T>,
@@ -17,6 +17,17 @@ pub struct Lazy<T> {
 impl<T: Copy + PartialEq + Default> Default for Lazy<T> {
     fn default() -> Lazy<T> {
         Lazy::of(T::default())
+    }
+}
+
+impl<T: Copy> Clone for Lazy<T> {
+    fn clone(&self) -> Lazy<T> {
+        Lazy { values: self.values.clone(), usual: self.usual, rows: self.rows }
+    }
+
+    fn clone_from(&mut self, other: &Lazy<T>) {
+        self.values.clone_from(&other.values);
+        (self.usual, self.rows) = (other.usual, other.rows);
     }
 }
 

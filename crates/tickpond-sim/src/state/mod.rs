@@ -32,7 +32,7 @@ use tickpond_lang::program::{Cause, KindId, POND, Program};
 use crate::event::{Stopped, Who};
 
 /// The state of a run at the end of a tick.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Debug, PartialEq)]
 pub struct State {
     /// The tick that has just been played; 0 is the opening.
     pub tick: u64,
@@ -88,6 +88,100 @@ pub struct State {
     pub fired: Vec<u64>,
     /// Why the run paused by itself, if it did.
     pub stopped: Option<Stopped>,
+}
+
+/// A copy into memory that is there already costs a good deal less than one into new.
+impl Clone for State {
+    fn clone(&self) -> State {
+        State {
+            tick: self.tick,
+            seed: self.seed,
+            knobs: self.knobs.clone(),
+            kinds: self.kinds.clone(),
+            slots: self.slots.clone(),
+            born_in_all: self.born_in_all,
+            births: self.births.clone(),
+            letters: self.letters.clone(),
+            health: self.health.clone(),
+            ends: self.ends.clone(),
+            pushes: self.pushes.clone(),
+            activations: self.activations.clone(),
+            attaching: self.attaching.clone(),
+            attached: self.attached.clone(),
+            traces: self.traces.clone(),
+            view: self.view,
+            solids: self.solids.clone(),
+            tally: self.tally.clone(),
+            waits: self.waits.clone(),
+            contacts: self.contacts.clone(),
+            waves: self.waves.clone(),
+            labels: self.labels.clone(),
+            input: self.input.clone(),
+            totals: self.totals.clone(),
+            mail_totals: self.mail_totals.clone(),
+            fired: self.fired.clone(),
+            stopped: self.stopped.clone(),
+        }
+    }
+
+    fn clone_from(&mut self, other: &State) {
+        let State {
+            tick,
+            seed,
+            knobs,
+            kinds,
+            slots,
+            born_in_all,
+            births,
+            letters,
+            health,
+            ends,
+            pushes,
+            activations,
+            attaching,
+            attached,
+            traces,
+            view,
+            solids,
+            tally,
+            waits,
+            contacts,
+            waves,
+            labels,
+            input,
+            totals,
+            mail_totals,
+            fired,
+            stopped,
+        } = other;
+        self.tick = *tick;
+        self.seed = *seed;
+        self.knobs.clone_from(knobs);
+        self.kinds.clone_from(kinds);
+        self.slots.clone_from(slots);
+        self.born_in_all = *born_in_all;
+        self.births.clone_from(births);
+        self.letters.clone_from(letters);
+        self.health.clone_from(health);
+        self.ends.clone_from(ends);
+        self.pushes.clone_from(pushes);
+        self.activations.clone_from(activations);
+        self.attaching.clone_from(attaching);
+        self.attached.clone_from(attached);
+        self.traces.clone_from(traces);
+        self.view = *view;
+        self.solids.clone_from(solids);
+        self.tally.clone_from(tally);
+        self.waits.clone_from(waits);
+        self.contacts.clone_from(contacts);
+        self.waves.clone_from(waves);
+        self.labels.clone_from(labels);
+        self.input.clone_from(input);
+        self.totals.clone_from(totals);
+        self.mail_totals.clone_from(mail_totals);
+        self.fired.clone_from(fired);
+        self.stopped.clone_from(stopped);
+    }
 }
 
 /// What ends are told apart by: kind, cause, words, the kind that did it.

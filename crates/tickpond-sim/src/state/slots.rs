@@ -44,10 +44,21 @@ struct Slot {
 }
 
 /// From identity to kind and row. Slots of the ended are used again, last freed first.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Debug, Default, PartialEq)]
 pub struct Slots {
     slots: Vec<Slot>,
     free: Vec<u32>,
+}
+
+impl Clone for Slots {
+    fn clone(&self) -> Slots {
+        Slots { slots: self.slots.clone(), free: self.free.clone() }
+    }
+
+    fn clone_from(&mut self, other: &Slots) {
+        self.slots.clone_from(&other.slots);
+        self.free.clone_from(&other.free);
+    }
 }
 
 impl Slots {
