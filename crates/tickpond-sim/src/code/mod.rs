@@ -1,7 +1,9 @@
 //! Checked programs to register code.
 
 mod alone;
+mod birth;
 mod expr;
+mod field;
 mod handler;
 pub mod op;
 mod reads;

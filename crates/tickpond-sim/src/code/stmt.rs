@@ -3,15 +3,12 @@
 use std::sync::Arc;
 
 use tickpond_lang::program::{
-    Birth, Blast, Expr, ExprKind, Field, Filter, LocalId, MessageId, Pick, Query, QueryKind, Ray,
-    Stmt, StmtKind, Target, TextPart, Ty, Where, Whom,
+    Blast, Expr, ExprKind, Field, LocalId, MessageId, Query, QueryKind, Ray, Stmt, StmtKind,
+    Target, TextPart, Ty, Whom,
 };
 
 use super::handler::Builder;
-use super::op::{
-    Binary, BlastOp, FilterOp, Op, Operand, PlaceOp, Reg, SendOp, SendTo, Slot, SpawnOp, TextOp,
-    Unary, Word,
-};
+use super::op::{Binary, BlastOp, Op, Operand, Reg, SendOp, SendTo, TextOp, Unary, Word};
 use super::words_of;
 use crate::state::EntityId;
 
@@ -137,131 +134,6 @@ impl Builder<'_> {
         match &mut self.ops[from] {
             Op::Jump(to) | Op::JumpIfNot(_, to) => *to = here,
             _ => {}
-        }
-    }
-
-    // Writing.
-
-    fn slot(&self, field: Field) -> Slot {
-        match field {
-            Field::Pos => Slot::Pos,
-            Field::Vel => Slot::Vel,
-            Field::Heading => Slot::Heading,
-            Field::Speed => Slot::Speed,
-            Field::Var(name) => {
-                let var = self.compiled.program.var_of(self.owner, name);
-                let ty = var.map(|v| v.ty.clone()).unwrap_or(Ty::Unknown);
-                let numeric = matches!(ty, Ty::Num(_) | Ty::Pair(_));
-                Slot::Var { name, words: words_of(&ty), numeric }
-            }
-            _ => Slot::Spin,
-        }
-    }
-
-    fn field_words(&self, field: Field) -> u8 {
-        match self.slot(field) {
-            Slot::Pos | Slot::Vel => 2,
-            Slot::Var { words, .. } => words,
-            _ => 1,
-        }
-    }
-
-    /// Puts the new value into the kept registers, and asks for the write.
-    fn write(&mut self, field: Field, value: Reg, is_set: bool) {
-        let slot = self.slot(field);
-        if is_set {
-            self.emit(Op::Set(slot, value));
-            self.keep_new(field, value);
-        } else {
-            if self.assigned.contains(&field) {
-                let sum = self.sum(field, value);
-                self.emit(Op::Set(slot, sum));
-                self.keep_new(field, sum);
-            } else {
-                self.emit(Op::Add(slot, value));
-                if self.keeps(field) {
-                    let sum = self.sum(field, value);
-                    self.keep_new(field, sum);
-                }
-            }
-        }
-    }
-
-    /// Whether what is made of a field is read back.
-    fn keeps(&self, field: Field) -> bool {
-        let first = match field {
-            Field::Heading | Field::Speed | Field::Vel => Word::Vx,
-            Field::Pos => Word::X,
-            Field::Spin => Word::Spin,
-            Field::Var(name) => Word::Var(name, 0),
-            _ => return false,
-        };
-        self.kept(first).is_some()
-    }
-
-    fn add(&mut self, field: Field, value: &Expr) {
-        let value = self.expr(value);
-        self.write(field, value, false);
-    }
-
-    fn sum(&mut self, field: Field, value: Reg) -> Reg {
-        let now = self.own(field);
-        let words = self.field_words(field);
-        let sum = self.temps(words);
-        for word in 0..Reg::from(words) {
-            self.emit(Op::Binary(
-                Binary::Add,
-                sum + word,
-                Operand::Reg(now + word),
-                Operand::Reg(value + word),
-            ));
-        }
-        sum
-    }
-
-    fn keep_new(&mut self, field: Field, value: Reg) {
-        match field {
-            Field::Heading => {
-                // Turning swings the velocity along.
-                let (Some(old), Some(vector)) = (self.kept(Word::Heading), self.kept(Word::Vx))
-                else {
-                    return;
-                };
-                if !self.compiled.program.kinds[self.owner.index()].drifts {
-                    self.emit(Op::Swing { to: vector, vector, old, new: value });
-                }
-                self.emit(Op::Copy(old, value));
-            }
-            Field::Speed => {
-                let (Some(heading), Some(vector)) = (self.kept(Word::Heading), self.kept(Word::Vx))
-                else {
-                    return;
-                };
-                let unit = self.temps(2);
-                self.emit(Op::UnitVector(unit, heading));
-                for word in 0..2 {
-                    self.emit(Op::Binary(
-                        Binary::Multiply,
-                        vector + word,
-                        Operand::Reg(unit + word),
-                        Operand::Reg(value),
-                    ));
-                }
-            }
-            Field::Pos => self.keep_words(Word::X, value, 2),
-            Field::Vel => self.keep_words(Word::Vx, value, 2),
-            Field::Spin => self.keep_words(Word::Spin, value, 1),
-            Field::Var(name) => {
-                let words = self.field_words(field);
-                self.keep_words(Word::Var(name, 0), value, words);
-            }
-            _ => {}
-        }
-    }
-
-    fn keep_words(&mut self, first: Word, value: Reg, words: u8) {
-        if let Some(to) = self.kept(first) {
-            self.copy(to, value, words);
         }
     }
 
@@ -505,101 +377,6 @@ impl Builder<'_> {
         });
         let at = self.compiled.blasts.len() as u32 - 1;
         self.emit(Op::Blast(at));
-    }
-
-    fn spawn_as(&mut self, birth: &Birth, local: LocalId) {
-        let at = self.birth(birth);
-        let kind = self.compiled.spawns[at as usize].kind;
-        let token = self.keep(2);
-        self.emit(Op::Copy(token + 1, kind));
-        self.emit(Op::SpawnAs(at, token));
-        self.emit(Op::WaitBorn);
-        self.load_cached(false);
-        let to = self.locals[local.index()];
-        self.emit(Op::Newborn { to, token, kind: token + 1 });
-    }
-
-    fn filters(&mut self, filters: &[Filter]) -> Vec<FilterOp> {
-        let ops = filters.iter().map(|filter| match filter {
-            Filter::NotInView(wider) => FilterOp::NotInView(wider.as_ref().map(|e| self.expr(e))),
-            Filter::NotNearPlace(distance, place) => {
-                let distance = self.expr(distance);
-                FilterOp::NotNearPlace(distance, self.expr(place))
-            }
-            Filter::NotNearKinds(distance, kinds) => {
-                FilterOp::NotNearKinds(self.expr(distance), kinds.as_slice().into())
-            }
-            Filter::ClearOfSolid => FilterOp::ClearOfSolid,
-        });
-        ops.collect()
-    }
-
-    /// Compiles a birth and gives its place in the list.
-    fn birth(&mut self, birth: &Birth) -> u32 {
-        let kind = self.expr(&birth.kind);
-        let maybe = |builder: &mut Self, e: &Option<Expr>| e.as_ref().map(|e| builder.expr(e));
-        let count = maybe(self, &birth.count);
-        let place = self.place(&birth.place);
-        let facing = maybe(self, &birth.facing);
-        let toward = maybe(self, &birth.toward);
-        let speed = maybe(self, &birth.speed);
-        let vel = maybe(self, &birth.vel);
-        let spread = maybe(self, &birth.spread);
-        let spaced = maybe(self, &birth.spaced);
-        let health = maybe(self, &birth.health);
-        let pushed = maybe(self, &birth.push);
-        let is_pair = birth.push.as_ref().is_some_and(|e| matches!(e.ty, Ty::Pair(_)));
-        let label = birth.label.as_ref().map(|label| self.text(label));
-        let vars = birth.vars.iter();
-        let vars = vars.map(|(name, e)| (*name, self.expr(e), words_of(&e.ty))).collect();
-        let filters = self.filters(&birth.filters);
-        let (wave, site) = (self.wave, self.site);
-        self.compiled.spawns.push(SpawnOp {
-            kind,
-            count,
-            place,
-            facing,
-            toward,
-            speed,
-            vel,
-            spread,
-            spaced,
-            health,
-            label,
-            vars,
-            push: pushed.filter(|_| is_pair),
-            push_along: pushed.filter(|_| !is_pair),
-            inactive: birth.inactive,
-            attached: birth.attached,
-            keeps_velocity: birth.keeps_velocity,
-            filters,
-            wave,
-            site,
-        });
-        self.compiled.spawns.len() as u32 - 1
-    }
-
-    fn place(&mut self, place: &Where) -> PlaceOp {
-        match place {
-            Where::Here => PlaceOp::Here,
-            Where::Point(e) => PlaceOp::Point(self.expr(e)),
-            Where::Entity(e) => PlaceOp::Entity(self.expr(e)),
-            Where::Mount(mount) => PlaceOp::Mount(*mount as u32),
-            Where::Spots(group, Pick::Chance) => PlaceOp::AnySpot(*group),
-            Where::Spots(group, Pick::Each) => PlaceOp::EachSpot(*group),
-            Where::Spots(group, Pick::Nth(at)) => PlaceOp::Spot(*group, *at),
-            Where::Anywhere => PlaceOp::Anywhere,
-            Where::InZone(zone) => PlaceOp::InZone(*zone),
-            Where::Around(place, distance) => {
-                let place = self.expr(place);
-                PlaceOp::Around(place, self.expr(distance))
-            }
-            Where::Ring(place, radius) => {
-                let place = self.expr(place);
-                PlaceOp::Ring(place, self.expr(radius))
-            }
-            Where::Edge(side) => PlaceOp::Edge(*side),
-        }
     }
 
     fn send(&mut self, message: MessageId, values: &[Expr], to: &Target) {
