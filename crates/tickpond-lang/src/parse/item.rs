@@ -1,5 +1,8 @@
 //! What stands at the top of a pond: the header and the items.
 
+use super::header::{header, size};
+use super::kind::{in_state, kind, states, vars};
+use super::spawner::spawner;
 use super::{Parser, check, expr, handler, stmt, tape};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::*;
@@ -71,99 +74,6 @@ fn item(p: &mut Parser) {
     }
 }
 
-fn header(p: &mut Parser) {
-    p.node(Header, |p| {
-        p.keyword();
-        p.expect(Text, "the pond's title in quotes");
-        p.braces(header_line);
-    });
-}
-
-fn header_line(p: &mut Parser) {
-    match p.text_at(0) {
-        "arena" => p.node(ArenaLine, |p| {
-            p.keyword();
-            size(p);
-            while p.eat(Comma) {
-                match p.text_at(0) {
-                    "origin" => {
-                        p.keyword();
-                        // The lexer sees `bottom-left` as three tokens.
-                        p.keyword();
-                        if p.eat(Minus) {
-                            p.keyword();
-                        }
-                    }
-                    "y" => {
-                        p.keyword();
-                        if p.at_any_word(&["up", "down"]) {
-                            p.keyword();
-                        } else {
-                            p.expected("`up` or `down`");
-                        }
-                    }
-                    _ => p.expected("`origin …` or `y up`"),
-                }
-            }
-        }),
-        "edges" => p.node(EdgesLine, |p| {
-            p.keyword();
-            edge_rule(p);
-            while p.eat(Comma) {
-                if p.eat_word("margin") {
-                    expr::expr(p);
-                } else {
-                    edge_rule(p);
-                }
-            }
-        }),
-        "rate" => p.node(RateLine, |p| {
-            p.keyword();
-            expr::expr(p);
-        }),
-        "limit" => limits(p),
-        "view" => p.node(ViewLine, |p| {
-            p.keyword();
-            size(p);
-            if p.eat_word("follows") {
-                p.name("the kind it follows");
-            }
-            if p.eat_word("at") {
-                expr::primary(p);
-            }
-        }),
-        "gravity" => p.node(GravityLine, |p| {
-            p.keyword();
-            expr::expr(p);
-        }),
-        _ => p.expected("`arena`, `edges`, `rate`, `view`, `gravity` or `limit`"),
-    }
-}
-
-/// `limit 50_000 entities, 10_000 births per tick, 32 rounds, 100_000 steps`
-fn limits(p: &mut Parser) {
-    p.node(LimitLine, |p| {
-        p.keyword();
-        loop {
-            p.node(LimitPart, |p| {
-                expr::expr(p);
-                match p.text_at(0) {
-                    "births" => {
-                        p.keyword();
-                        p.expect_word("per");
-                        p.expect_word("tick");
-                    }
-                    "entities" | "rounds" | "steps" => p.keyword(),
-                    _ => p.expected("`entities`, `births per tick`, `rounds` or `steps`"),
-                }
-            });
-            if !p.eat(Comma) {
-                return;
-            }
-        }
-    });
-}
-
 /// `zone weir = box (150, 0) size 10 x 30` or `zone eddy = circle (20, 20) radius 5 u`
 fn zone(p: &mut Parser) {
     p.node(Zone, |p| {
@@ -230,56 +140,7 @@ fn value_function(p: &mut Parser) {
     });
 }
 
-/// `states { idle, chase, strike }`
-fn states(p: &mut Parser) {
-    p.node(StatesLine, |p| {
-        p.keyword();
-        p.braces(|p| {
-            p.bump_name("a state's name");
-            while p.eat(Comma) && p.at_kind(Ident) {
-                p.bump();
-            }
-        });
-    });
-}
-
-/// `in state chase { … handlers … }`
-fn in_state(p: &mut Parser) {
-    p.node(InState, |p| {
-        p.keyword();
-        p.expect_word("state");
-        p.name("the state's name");
-        p.braces(|p| {
-            let before = p.at;
-            handler::opt_handler(p);
-            if p.at == before {
-                p.expected("a handler");
-            }
-        });
-    });
-}
-
-fn edge_rule(p: &mut Parser) {
-    p.node(EdgeRule, |p| {
-        if !p.at_any_word(&["open", "wrap", "wall"]) {
-            p.expected("`open`, `wrap` or `wall`");
-            return;
-        }
-        p.keyword();
-        while p.at_any_word(&["left", "right", "top", "bottom"]) && !p.on_new_line() {
-            p.keyword();
-        }
-    });
-}
-
-/// `160 x 90`
-fn size(p: &mut Parser) {
-    expr::primary(p);
-    p.expect_word("x");
-    expr::primary(p);
-}
-
-fn knob(p: &mut Parser) {
+pub(super) fn knob(p: &mut Parser) {
     p.node(Knob, |p| {
         p.keyword();
         p.name("the knob's name");
@@ -333,7 +194,7 @@ fn spots(p: &mut Parser) {
     });
 }
 
-fn opt_facing(p: &mut Parser) {
+pub(super) fn opt_facing(p: &mut Parser) {
     if p.at_word("facing") {
         p.node(OptFacing, |p| {
             p.keyword();
@@ -367,7 +228,7 @@ fn message(p: &mut Parser) {
     });
 }
 
-fn opt_params(p: &mut Parser) {
+pub(super) fn opt_params(p: &mut Parser) {
     if !p.at_kind(OpenParen) || p.on_new_line() {
         return;
     }
@@ -396,88 +257,6 @@ fn opt_params(p: &mut Parser) {
     });
 }
 
-fn kind(p: &mut Parser) {
-    p.node(Kind, |p| {
-        p.keyword();
-        p.name("the kind's name");
-        p.braces(member);
-    });
-}
-
-fn member(p: &mut Parser) {
-    match p.text_at(0) {
-        "tag" => p.node(TagLine, |p| {
-            p.keyword();
-            p.name("the tag's name");
-            while p.eat(Comma) {
-                p.name("the tag's name");
-            }
-        }),
-        "look" => p.node(LookLine, |p| {
-            p.keyword();
-            p.expect(Text, "a glyph in quotes");
-            if p.at_kind(Ident) && !p.on_new_line() {
-                p.bump();
-            }
-        }),
-        "body" => body(p),
-        "health" if p.kind_at(1) != Some(Assign) => p.node(HealthLine, |p| {
-            p.keyword();
-            expr::expr(p);
-        }),
-        "vars" => vars(p),
-        "states" => states(p),
-        "in" => in_state(p),
-        "drifts" => p.node(DriftsLine, |p| p.keyword()),
-        "routine" => handler::routine(p),
-        "uses" => p.node(UsesLine, |p| {
-            p.keyword();
-            p.name("the behaviour's name");
-            if p.at_kind(OpenParen) {
-                expr::args(p);
-            }
-        }),
-        "mount" => p.node(Mount, |p| {
-            p.keyword();
-            p.name("the mount's name");
-            p.expect_word("at");
-            expr::primary(p);
-            opt_facing(p);
-        }),
-        _ => {
-            let before = p.at;
-            handler::opt_handler(p);
-            if p.at == before {
-                p.expected(
-                    "`tag`, `look`, `body`, `health`, `vars`, `states`, `in state`, `uses`, \
-                     `mount`, `drifts` or a handler",
-                );
-            }
-        }
-    }
-}
-
-fn body(p: &mut Parser) {
-    p.node(BodyLine, |p| {
-        p.keyword();
-        match p.text_at(0) {
-            "circle" => {
-                p.keyword();
-                expr::primary(p);
-            }
-            "box" => {
-                p.keyword();
-                size(p);
-            }
-            "none" => p.keyword(),
-            _ => p.expected("`circle R`, `box W x H` or `none`"),
-        }
-        while p.eat(Comma) {
-            body_option(p);
-        }
-    });
-}
-
 /// Words that begin an option of a body.
 pub(super) const BODY_WORDS: &[&str] = &[
     "sensor",
@@ -491,146 +270,6 @@ pub(super) const BODY_WORDS: &[&str] = &[
     "weightless",
     "passes",
 ];
-
-/// `sensor`, `solid fixed`, `bounce 30 %`, `passes frog or insect`
-fn body_option(p: &mut Parser) {
-    p.node(BodyOption, |p| match p.text_at(0) {
-        "solid" => {
-            p.keyword();
-            if p.at_word("fixed") {
-                p.keyword();
-            }
-        }
-        "sensor" | "fixed" | "upright" | "weightless" => p.keyword(),
-        "bounce" | "friction" | "weight" | "drag" => {
-            p.keyword();
-            expr::expr(p);
-        }
-        "passes" => {
-            p.keyword();
-            expr::kind_set(p);
-        }
-        _ => p.expected(
-            "`sensor`, `solid`, `fixed`, `upright`, `bounce`, `friction`, `weight`, `drag`, \
-             `weightless` or `passes`",
-        ),
-    });
-}
-
-fn vars(p: &mut Parser) {
-    p.node(Vars, |p| {
-        p.keyword();
-        p.braces(|p| {
-            p.node(Var, |p| {
-                p.bump_name("a variable such as `bite = 1`");
-                p.expect(Assign, "`=`");
-                expr::expr(p);
-            });
-            p.eat(Comma);
-        });
-    });
-}
-
-fn spawner(p: &mut Parser) {
-    p.node(Spawner, |p| {
-        p.eat_word("off");
-        p.keyword();
-        p.name("the spawner's name");
-        opt_params(p);
-        p.braces(spawner_line);
-    });
-}
-
-fn spawner_line(p: &mut Parser) {
-    match p.text_at(0) {
-        "makes" => p.node(MakesLine, |p| {
-            p.keyword();
-            p.name("the kind it makes");
-            stmt::spawn_options(p);
-        }),
-        // A clock with a body is a handler; the bare period is the spawner's own.
-        "every" if !handler::every_has_block(p) => p.node(EveryLine, |p| {
-            p.keyword();
-            expr::expr(p);
-            while p.eat(Comma) {
-                if p.eat_word("first") {
-                    p.expect_word("at");
-                    p.expect_word("once");
-                } else if !stmt::opt_filter(p) {
-                    p.expected("`first at once` or a condition such as `not within view`");
-                    return;
-                }
-            }
-        }),
-        "from" => p.node(FromLine, |p| {
-            p.keyword();
-            expr::expr(p);
-        }),
-        "until" => p.node(UntilLine, |p| {
-            p.keyword();
-            expr::expr(p);
-        }),
-        "routine" => handler::routine(p),
-        "keep" => p.node(KeepLine, |p| {
-            p.keyword();
-            if p.eat_word("at") {
-                p.expect_word("most");
-            }
-            expr::expr(p);
-            p.expect_word("alive");
-        }),
-        "again" => p.node(AgainLine, |p| {
-            p.keyword();
-            expr::expr(p);
-            p.expect_word("after");
-            p.expect_word("its");
-            p.expect_word("end");
-        }),
-        "at" => p.node(TotalLine, |p| {
-            p.keyword();
-            p.expect_word("most");
-            expr::expr(p);
-            p.expect_word("in");
-            p.expect_word("all");
-        }),
-        "vars" => vars(p),
-        word @ ("body" | "health" | "tag" | "look" | "mount" | "states" | "uses") => {
-            let span = p.span();
-            let message =
-                format!("a spawner has no `{word}`: it pushes nobody and stands in no way");
-            p.report(
-                Diagnostic::new(Code::OutOfPlace, span, message)
-                    .with_help("give it to the kind it makes"),
-            );
-            p.skip_line();
-        }
-        _ if p.at_kind(Number) || is_batch(p) => p.node(BatchLine, |p| {
-            expr::expr(p);
-            p.expect_word("at");
-            p.expect_word("a");
-            p.expect_word("time");
-        }),
-        _ => {
-            let before = p.at;
-            handler::opt_handler(p);
-            if p.at == before {
-                p.expected(
-                    "`makes`, `every`, `again`, `keep`, `at most`, `from`, `until` or a handler",
-                );
-            }
-        }
-    }
-}
-
-/// Whether this line is a number that is not written as one, such as a knob, and `at a time`.
-fn is_batch(p: &Parser) -> bool {
-    let ends =
-        |ahead: usize| matches!(p.kind_at(ahead), None | Some(Semicolon | OpenBrace | CloseBrace));
-    let mut words = (1..).take_while(|ahead| !ends(*ahead) && !p.begins_line(*ahead));
-    words.any(|ahead| {
-        p.text_at(ahead) == "at" && p.text_at(ahead + 1) == "a" && p.text_at(ahead + 2) == "time"
-    })
-}
 
 fn place(p: &mut Parser, muted: bool) {
     p.node(Place, |p| {

@@ -9,7 +9,10 @@
 mod check;
 mod expr;
 mod handler;
+mod header;
 mod item;
+mod kind;
+mod spawner;
 mod stmt;
 mod tape;
 

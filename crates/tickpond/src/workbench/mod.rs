@@ -14,6 +14,7 @@ mod befell;
 #[cfg(test)]
 mod chart_tests;
 mod checks;
+mod choice;
 mod controls;
 mod drawer;
 mod feed;

@@ -1,0 +1,117 @@
+//! The header of a pond.
+
+use super::{Parser, expr};
+use crate::syntax::SyntaxKind::*;
+
+pub(super) fn header(p: &mut Parser) {
+    p.node(Header, |p| {
+        p.keyword();
+        p.expect(Text, "the pond's title in quotes");
+        p.braces(header_line);
+    });
+}
+
+pub(super) fn header_line(p: &mut Parser) {
+    match p.text_at(0) {
+        "arena" => p.node(ArenaLine, |p| {
+            p.keyword();
+            size(p);
+            while p.eat(Comma) {
+                match p.text_at(0) {
+                    "origin" => {
+                        p.keyword();
+                        // The lexer sees `bottom-left` as three tokens.
+                        p.keyword();
+                        if p.eat(Minus) {
+                            p.keyword();
+                        }
+                    }
+                    "y" => {
+                        p.keyword();
+                        if p.at_any_word(&["up", "down"]) {
+                            p.keyword();
+                        } else {
+                            p.expected("`up` or `down`");
+                        }
+                    }
+                    _ => p.expected("`origin …` or `y up`"),
+                }
+            }
+        }),
+        "edges" => p.node(EdgesLine, |p| {
+            p.keyword();
+            edge_rule(p);
+            while p.eat(Comma) {
+                if p.eat_word("margin") {
+                    expr::expr(p);
+                } else {
+                    edge_rule(p);
+                }
+            }
+        }),
+        "rate" => p.node(RateLine, |p| {
+            p.keyword();
+            expr::expr(p);
+        }),
+        "limit" => limits(p),
+        "view" => p.node(ViewLine, |p| {
+            p.keyword();
+            size(p);
+            if p.eat_word("follows") {
+                p.name("the kind it follows");
+            }
+            if p.eat_word("at") {
+                expr::primary(p);
+            }
+        }),
+        "gravity" => p.node(GravityLine, |p| {
+            p.keyword();
+            expr::expr(p);
+        }),
+        _ => p.expected("`arena`, `edges`, `rate`, `view`, `gravity` or `limit`"),
+    }
+}
+
+/// `limit 50_000 entities, 10_000 births per tick, 32 rounds, 100_000 steps`
+pub(super) fn limits(p: &mut Parser) {
+    p.node(LimitLine, |p| {
+        p.keyword();
+        loop {
+            p.node(LimitPart, |p| {
+                expr::expr(p);
+                match p.text_at(0) {
+                    "births" => {
+                        p.keyword();
+                        p.expect_word("per");
+                        p.expect_word("tick");
+                    }
+                    "entities" | "rounds" | "steps" => p.keyword(),
+                    _ => p.expected("`entities`, `births per tick`, `rounds` or `steps`"),
+                }
+            });
+            if !p.eat(Comma) {
+                return;
+            }
+        }
+    });
+}
+
+pub(super) fn edge_rule(p: &mut Parser) {
+    p.node(EdgeRule, |p| {
+        if !p.at_any_word(&["open", "wrap", "wall"]) {
+            p.expected("`open`, `wrap` or `wall`");
+            return;
+        }
+        p.keyword();
+        while p.at_any_word(&["left", "right", "top", "bottom"]) && !p.on_new_line() {
+            p.keyword();
+        }
+    });
+}
+
+/// `160 x 90`
+pub(super) fn size(p: &mut Parser) {
+    expr::primary(p);
+    p.expect_word("x");
+    expr::primary(p);
+}
