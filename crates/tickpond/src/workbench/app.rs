@@ -204,6 +204,11 @@ impl App {
         layout::layout(self.screen, self.place, self.zoomed)
     }
 
+    /// The drawer's list, and the story of the selected entity beside it.
+    pub(super) fn drawer_parts(&self, drawer: Rect) -> (Rect, Rect) {
+        layout::drawer_parts(drawer, self.focus.is_some())
+    }
+
     pub fn is_playing(&self) -> bool {
         self.snapshot.playing
     }
@@ -276,7 +281,7 @@ impl App {
 
     /// What the drawer wants to know now.
     pub fn present_wish(&self) -> Wish {
-        let columns = self.areas().map_or(80, |a| layout::drawer_parts(a.drawer).0.width);
+        let columns = self.areas().map_or(80, |a| self.drawer_parts(a.drawer).0.width);
         Wish {
             view: self.drawer,
             filter: self.filter.clone(),

@@ -10,7 +10,7 @@ use tickpond_lab::{Run, RunOptions};
 use super::app::{App, Document, DrawerView, Effect};
 use super::befell::Befell;
 use super::keys::Place;
-use super::layout::{body, drawer_parts};
+use super::layout::body;
 use super::prompt::Prompt;
 use super::sim::Command;
 use super::snapshot::{self, Snapshot};
@@ -156,7 +156,7 @@ fn arrows_walk_the_roster_and_stop_at_its_ends() {
 #[rstest]
 fn a_click_on_a_roster_line_selects_it() {
     let mut app = app();
-    let (list, _) = drawer_parts(app.areas().unwrap().drawer);
+    let (list, _) = app.drawer_parts(app.areas().unwrap().drawer);
     mouse(&mut app, MouseEventKind::Down(MouseButton::Left), list.x + 2, list.y + 2);
     assert_eq!(app.focus, Some(app.snapshot.entities[1].who));
     assert_eq!(app.place, Place::Drawer);

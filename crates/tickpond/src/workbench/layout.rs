@@ -79,10 +79,11 @@ pub fn strip_columns(strip: Rect) -> Rect {
     Rect { x: body.x + scale, width: body.width - scale, ..body }
 }
 
-/// The drawer's list and, where there is room, the story of the selected entity.
-pub fn drawer_parts(drawer: Rect) -> (Rect, Rect) {
+/// The drawer's list and, where there is room, the story of the selected entity. Where there is not much
+/// of it, the list has all of it as long as no one is selected.
+pub fn drawer_parts(drawer: Rect, selected: bool) -> (Rect, Rect) {
     let body = body(drawer);
-    if body.width < 76 {
+    if body.width < 76 || body.width < 110 && !selected {
         return (body, Rect::default());
     }
     let story = (body.width * 2 / 5).min(70);
@@ -115,6 +116,23 @@ mod tests {
                 assert!(all[i + 1..].iter().all(|b| a.intersection(*b).is_empty()));
             }
         }
+    }
+
+    #[rstest]
+    #[case::wide(160, false, true)]
+    #[case::narrow_with_one_selected(80, true, true)]
+    #[case::narrow(80, false, false)]
+    #[case::too_narrow(70, true, false)]
+    fn a_story_that_is_not_there_takes_no_room_where_there_is_little(
+        #[case] width: u16,
+        #[case] selected: bool,
+        #[case] has_room: bool,
+    ) {
+        let drawer = Rect::new(0, 10, width, 12);
+        let (list, story) = drawer_parts(drawer, selected);
+        assert_eq!(!story.is_empty(), has_room);
+        assert_eq!(list.width == width, !has_room);
+        assert!(list.intersection(story).is_empty());
     }
 
     #[rstest]

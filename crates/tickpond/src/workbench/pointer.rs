@@ -6,7 +6,7 @@ use ratatui::layout::{Position, Rect};
 use super::app::{App, DrawerView, Effect};
 use super::arena::View;
 use super::keys::{Action, Place};
-use super::layout::{self, Areas, body};
+use super::layout::{Areas, body};
 use super::script::draw::GUTTER;
 use super::sim::Command;
 use super::snapshot::Seen;
@@ -147,7 +147,7 @@ impl App {
                 None => Vec::new(),
             };
         }
-        let (list, _) = layout::drawer_parts(areas.drawer);
+        let (list, _) = self.drawer_parts(areas.drawer);
         let row = usize::from(y.saturating_sub(list.y));
         let height = usize::from(list.height);
         match self.drawer {

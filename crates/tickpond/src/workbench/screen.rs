@@ -9,7 +9,7 @@ use unicode_width::UnicodeWidthStr;
 
 use super::app::{App, DrawerView};
 use super::keys::{self, Place, TABLE};
-use super::layout::{SMALLEST, body, drawer_parts};
+use super::layout::{SMALLEST, body};
 use super::menu::Menu;
 use super::palette::{Palette, Role};
 use super::prompt::Prompt;
@@ -293,7 +293,7 @@ fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let trouble = app.snapshot.answer.trouble.as_ref().map(|t| format!("  ({t})"));
     let title = format!("{tabs}{narrowed}{}", trouble.unwrap_or_default());
     head(app, Place::Drawer, area, &title, cells, palette);
-    let (parts, story) = drawer_parts(area);
+    let (parts, story) = app.drawer_parts(area);
     // Charts, checks, knobs and a tick need the whole width.
     let shares =
         matches!(app.drawer, DrawerView::Roster | DrawerView::Feed | DrawerView::Lifelines);
