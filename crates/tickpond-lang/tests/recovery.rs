@@ -178,3 +178,20 @@ fn a_pond_with_two_lines_changed_about_still_stands(
 fn odd_texts_stand(#[case] text: &str) {
     stands(text);
 }
+
+/// What is wrong about a number is told once: nothing is said of the value it does not have.
+#[rstest]
+#[case::health_by_chance("kind a { health random(1 .. 9) }\nplace a at (1, 1)")]
+#[case::health_of_nothing("kind a { health tough }\nplace a at (1, 1)")]
+#[case::a_period("kind a { every pace { say \"x\" } }\nplace a at (1, 1)")]
+#[case::a_delay("kind a { after pace { end self } }\nplace a at (1, 1)")]
+#[case::a_limit(
+    "kind a { look \"x\" }\nspawner cloud { makes a at (1, 1); every 1 s; keep at most many alive }\nplace cloud"
+)]
+#[case::a_distance(
+    "kind a { every 1 s { each a within far as b { say \"x\" } } }\nplace a at (1, 1)"
+)]
+fn a_number_that_is_wrong_is_told_once(#[case] items: &str) {
+    let told = errors(&format!("{HEAD}{items}\n"));
+    assert_eq!(told.len(), 1, "{told:?}");
+}

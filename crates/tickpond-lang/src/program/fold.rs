@@ -1,12 +1,14 @@
 //! Values that are known before play.
 
-use super::{BinaryOp, Expr, ExprKind};
+use super::{BinaryOp, Expr, ExprKind, Ty};
 
 /// The value of an expression of numbers and knobs, in base units; `None` if it needs a run.
 ///
 /// `knobs` are the knobs' values in the order of the program.
 pub fn constant(expr: &Expr, knobs: &[f64]) -> Option<f64> {
     match &expr.kind {
+        // An error was told of it already: it stands for no number.
+        _ if expr.ty == Ty::Unknown => None,
         ExprKind::Num(value) => Some(*value),
         ExprKind::Knob(knob) => knobs.get(knob.index()).copied(),
         ExprKind::Negate(inner) => Some(-constant(inner, knobs)?),
