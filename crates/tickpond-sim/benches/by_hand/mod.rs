@@ -29,8 +29,6 @@ pub enum Told {
     Ended(&'static str, Cause),
     /// How many of a kind are in a state.
     InState(&'static str, u64),
-    /// About how many of a kind live: within a tenth.
-    About(&'static str),
 }
 
 impl Done {
@@ -52,14 +50,6 @@ impl Done {
                     (name, state.totals[kind(name).index()].ended[*cause as usize] as f64)
                 }
                 Told::InState(name, at) => (name, state.in_state(kind(name), 0, *at) as f64),
-                Told::About(name) => {
-                    let live = columns(state, kind(name)).len() as f64;
-                    assert!(
-                        (live - value).abs() <= value.abs() * 0.1 + 20.0,
-                        "{name}: {live} {value}"
-                    );
-                    continue;
-                }
             };
             let near = (scripted - value).abs() <= value.abs() * 1e-9;
             assert!(near, "{name}: {scripted} by script, {value} by hand");

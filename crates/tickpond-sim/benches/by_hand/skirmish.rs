@@ -1,7 +1,7 @@
-//! Midges, drops and specks by hand. Chance is drawn from a counter, not from the luck of entities, so
-//! the counts come out alike, not the same.
+//! Midges, drops and specks by hand, with the same chance.
 
-use tickpond_lang::program::KindId;
+use tickpond_lang::program::{Cause, Event, KindId};
+use tickpond_sim::state::PlaceRequest;
 use tickpond_sim::{Engine, State, angle, luck};
 
 use super::{Done, Told};
@@ -15,22 +15,57 @@ struct Flock {
     y: Vec<f64>,
     vx: Vec<f64>,
     vy: Vec<f64>,
+    heading: Vec<f64>,
     health: Vec<f64>,
     gone: Vec<bool>,
 }
 
+/// Where the members of a kind come from: all that their chance is drawn from.
+struct Nest {
+    /// Luck of the spawner.
+    luck: u64,
+    /// Hash of the spawner's rule, of the kind's name, and of what is done on birth.
+    hashes: (u64, u64, u64),
+    seed: u64,
+    speed: f64,
+}
+
+impl Nest {
+    fn of(engine: &Engine, state: &State, spawner: KindId, kind: KindId, speed: f64) -> Nest {
+        let compiled = &engine.compiled;
+        let rule = compiled.kinds[spawner.index()].spawner.as_ref().map_or(0, |s| s.make.hash);
+        let made = &compiled.kinds[kind.index()];
+        let on_birth = made.handlers.iter().find(|h| h.event == Event::Birth).map_or(0, |h| h.hash);
+        Nest {
+            luck: state.kinds[spawner.index()].luck[0],
+            hashes: (rule, made.name_hash, on_birth),
+            seed: state.seed,
+            speed,
+        }
+    }
+
+    /// As many as are missing are born anywhere, and go somewhere.
+    fn fill(&self, flock: &mut Flock, size: usize, tick: u64, side: f64) {
+        let (rule, name, on_birth) = self.hashes;
+        let request = luck::fold(luck::hash(&[self.luck, rule, tick]), name);
+        let base = luck::draw_base(self.seed, tick, on_birth);
+        for nth in 0..size.saturating_sub(flock.x.len()) as u64 {
+            let own = luck::fold(request, nth);
+            let place = |axis: u64| luck::unit(luck::hash(&[own, axis])) * side;
+            let heading = luck::between(luck::draw(base, own, 0, 0), 0.0, 360.0);
+            flock.put((place(0), place(1)), heading, self.speed);
+        }
+    }
+}
+
 impl Flock {
-    fn put(&mut self, draw: &mut u64, speed: f64, side: f64) {
-        let mut next = || {
-            *draw += 1;
-            luck::unit(luck::mix(*draw))
-        };
-        let (x, y, heading) = (next() * side, next() * side, next() * 360.0);
+    fn put(&mut self, (x, y): (f64, f64), heading: f64, speed: f64) {
         let (sin, cos) = angle::sin_cos(heading);
         self.x.push(x);
         self.y.push(y);
         self.vx.push(cos * speed);
         self.vy.push(sin * speed);
+        self.heading.push(heading);
         self.health.push(3.0);
         self.gone.push(false);
     }
@@ -57,11 +92,13 @@ impl Flock {
                 self.y[kept] = self.y[row];
                 self.vx[kept] = self.vx[row];
                 self.vy[kept] = self.vy[row];
+                self.heading[kept] = self.heading[row];
                 self.health[kept] = self.health[row];
                 kept += 1;
             }
         }
-        for column in [&mut self.x, &mut self.y, &mut self.vx, &mut self.vy, &mut self.health] {
+        let ways = [&mut self.x, &mut self.y, &mut self.vx, &mut self.vy, &mut self.heading];
+        for column in ways.into_iter().chain([&mut self.health]) {
             column.truncate(kept);
         }
         self.gone.clear();
@@ -143,7 +180,8 @@ fn short(way: f64, side: f64) -> f64 {
 pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
     let size = state.knobs[0] as usize;
     let kind = |name: &str| engine.program().kind_named(name).unwrap_or(KindId(0));
-    let mut draw = 1u64;
+    let swarm = Nest::of(engine, &state, kind("swarm"), kind("midge"), 6.0);
+    let rain = Nest::of(engine, &state, kind("rain"), kind("drop"), 40.0);
     let (mut midges, mut drops, mut specks) =
         (Flock::default(), Flock::default(), Flock::default());
     let mut speck_born: Vec<u64> = Vec::new();
@@ -153,6 +191,7 @@ pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
         flock.y = c.y.to_vec();
         flock.vx = c.vx.to_vec();
         flock.vy = c.vy.to_vec();
+        flock.heading = c.heading.to_vec();
         flock.health = c.health.iter().collect();
         flock.gone.resize(c.x.len(), false);
     }
@@ -162,13 +201,22 @@ pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
     let mut cells = Cells::new(side);
     // For each drop, when it first met a midge, and which.
     let mut first: Vec<(f64, u32)> = Vec::new();
-    let (mut ended, mut counts) = (0u64, [0usize; 3]);
-    for tick in 1..=ticks {
-        while midges.x.len() < size {
-            midges.put(&mut draw, 6.0, side);
-        }
-        while drops.x.len() < size / 10 {
-            drops.put(&mut draw, 40.0, side);
+    // Where midges ended in the last tick, and which way they faced: pieces are born in the next.
+    let asked = state.births.iter().filter_map(|birth| match birth.place {
+        PlaceRequest::Point(x, y) => Some(((x, y), birth.maker_heading.unwrap_or(0.0))),
+        _ => None,
+    });
+    let mut broken: Vec<((f64, f64), f64)> = asked.collect();
+    let mut ended = state.totals[kind("midge").index()].ended[Cause::Damage as usize];
+    for tick in state.tick + 1..=state.tick + ticks {
+        swarm.fill(&mut midges, size, tick, side);
+        rain.fill(&mut drops, size / 10, tick, side);
+        for (place, heading) in broken.drain(..) {
+            for piece in 0..3 {
+                let heading = (heading + f64::from(piece) * 120.0) % 360.0;
+                specks.put(place, heading, 5.0);
+                speck_born.push(tick);
+            }
         }
         midges.advance(arch, side);
         drops.advance(arch, side);
@@ -210,16 +258,7 @@ pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
             if midges.health[row] <= 0.0 {
                 midges.gone[row] = true;
                 ended += 1;
-                for piece in 0..3 {
-                    let (sin, cos) = angle::sin_cos(f64::from(piece) * 120.0);
-                    specks.x.push(midges.x[row]);
-                    specks.y.push(midges.y[row]);
-                    specks.vx.push(cos * 5.0);
-                    specks.vy.push(sin * 5.0);
-                    specks.health.push(0.0);
-                    specks.gone.push(false);
-                    speck_born.push(tick);
-                }
+                broken.push(((midges.x[row], midges.y[row]), midges.heading[row]));
             }
         }
         // They are in the order of their births: those that are spent come first.
@@ -229,11 +268,11 @@ pub fn skirmish(engine: &Engine, state: State, ticks: u64) -> Done {
         drops.sweep_out();
         specks.sweep_out();
         speck_born.drain(..spent);
-        counts = [midges.x.len(), drops.x.len(), specks.x.len()];
-        done.entity_ticks += counts.iter().sum::<usize>() as u64;
+        done.entity_ticks += (midges.x.len() + drops.x.len() + specks.x.len()) as u64;
     }
-    std::hint::black_box(ended);
-    done.tell(Told::About("midge"), counts[0] as f64);
-    done.tell(Told::About("drop"), counts[1] as f64);
+    done.tell(Told::Ended("midge", Cause::Damage), ended as f64);
+    done.tell(Told::SumX("midge"), midges.x.iter().sum());
+    done.tell(Told::SumX("drop"), drops.x.iter().sum());
+    done.tell(Told::SumX("speck"), specks.x.iter().sum());
     done
 }
