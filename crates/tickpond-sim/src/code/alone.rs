@@ -9,7 +9,7 @@ use std::collections::HashSet;
 use tickpond_lang::program::{Event, KindId, VarName};
 
 use super::op::{Code, Op, Slot, Word};
-use super::{Compiled, HandlerCode};
+use super::{Compiled, HandlerCode, Turn};
 
 /// What a handler can write and others could see.
 #[derive(Clone, Copy, PartialEq, Eq, Hash)]
@@ -92,15 +92,12 @@ impl Compiled {
 
 /// Whether a handler runs in the think phase.
 fn thinks(handler: &HandlerCode) -> bool {
-    matches!(
-        handler.event,
-        Event::EveryTick | Event::When(_) | Event::Becoming(_) | Event::Quitting(_)
-    )
+    Turn::of(&handler.event) == Turn::Think
 }
 
 /// Whether a handler runs in the mail phase.
 fn hears(handler: &HandlerCode) -> bool {
-    matches!(handler.event, Event::Message { .. })
+    Turn::of(&handler.event) == Turn::Mail
 }
 
 /// Whether an instruction reads and writes nothing but registers, the entity's own fields and what no
