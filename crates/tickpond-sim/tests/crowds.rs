@@ -140,6 +140,35 @@ fn nobody_is_overlooked(
     assert!(touched > 0 || midges * drops < 500, "nobody touched at all");
 }
 
+/// Of a stretch of rows a few go much further than the rest, each time others.
+#[rstest]
+#[case::wrap("wrap", true)]
+#[case::open("open", false)]
+#[case::walls("wall", false)]
+fn the_few_that_sprint_are_not_overlooked(#[case] edges: &str, #[case] wraps: bool) {
+    let more = "every tick { speed = 6 u/s; if random(1 .. 20) == 1 { speed = 900 u/s } }";
+    let touched = against_every_pair(&crowd(edges, 400, 40, 40, more), wraps, 12);
+    assert!(touched > 20, "{touched}");
+}
+
+/// Who hangs on another goes as far as that does, whatever its own velocity.
+#[rstest]
+#[case::slow(30)]
+#[case::fast(900)]
+fn the_carried_are_not_overlooked(#[case] speed: u32) {
+    let rafts = format!(
+        "kind raft {{ mount deck at (3, 0)\n on birth {{ heading = any angle; speed = {speed} u/s\n\
+         spawn midge at deck, attached }}\n every 5 ticks {{ turn by random(-90 deg .. 90 deg) }} }}\n\
+         after 1 ticks {{ spawn 150 raft anywhere }}\n"
+    );
+    let text =
+        crowd("wrap", 150, 30, 40, "").replace("after 1 ticks", &format!("{rafts}after 2 ticks"));
+    let mut play = play(&text, 3);
+    play.ticks(4);
+    assert_eq!((play.count("midge"), play.state.attached.len()), (300, 150));
+    assert!(against_every_pair(&text, true, 14) > 20);
+}
+
 #[rstest]
 fn those_that_jump_are_found_where_they_land_and_not_on_the_way() {
     // A jump is no way: it is taken from where one lands.

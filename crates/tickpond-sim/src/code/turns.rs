@@ -85,3 +85,30 @@ impl Turns {
         &self.0[turn as usize]
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::Compiled;
+    use super::*;
+    use rstest::rstest;
+    use std::path::PathBuf;
+
+    #[rstest]
+    fn each_handler_has_one_turn_in_the_order_of_the_roll(
+        #[files("../../ponds/gallery/*.pond")] path: PathBuf,
+    ) {
+        let text = std::fs::read_to_string(path).unwrap();
+        let compiled = Compiled::new(tickpond_lang::compile(&text).program.unwrap());
+        let mut listed: Vec<Job> = Vec::new();
+        for jobs in &compiled.turns.0 {
+            assert!(jobs.is_sorted());
+            listed.extend(jobs);
+        }
+        listed.sort_unstable();
+        let kinds = compiled.kinds.iter().enumerate();
+        let all: Vec<Job> = kinds
+            .flat_map(|(k, kind)| (0..kind.handlers.len()).map(move |at| (KindId(k as u32), at)))
+            .collect();
+        assert_eq!(listed, all);
+    }
+}
