@@ -248,15 +248,12 @@ impl TouchScratch {
             lookers.clear();
             near.lookers(&grid, &self.cells, columns, &mut lookers);
             for looker in lookers.iter().filter(|looker| takes_part(looker.row as usize)) {
-                let see = |other| pairs.push((looker.row, other));
+                let mut see = |other| pairs.push((looker.row, other));
                 match looker.only {
                     Some(head) => self.cells.follow(head, see),
-                    None => {
-                        let mut see = see;
-                        grid.each(grid.span(way(looker.row as usize), reach), |cell| {
-                            self.cells.meet(cell, &mut see);
-                        });
-                    }
+                    None => grid.each(grid.span(way(looker.row as usize), reach), |cell| {
+                        self.cells.meet(cell, &mut see);
+                    }),
                 }
                 if pairs.len() > MANY_PAIRS {
                     self.look(state, compiled, role.kind, &mut pairs, &mut meetings);

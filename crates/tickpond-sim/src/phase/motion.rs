@@ -130,7 +130,7 @@ fn advance(
     all_fine
 }
 
-/// What is known of whole stretches does not hold of those that are moved in another way.
+/// Forgets what is known of whole stretches: it does not hold of those that are moved in another way.
 fn forget_stretches(columns: &mut Columns) {
     columns.inside.clear();
     columns.farthest.clear();

@@ -51,13 +51,12 @@ impl Near {
             let here = first..columns.len().min(first + STRETCH);
             let (xs, ys) = (&columns.x[here.clone()], &columns.y[here.clone()]);
             let old = (&columns.old_x[here.clone()], &columns.old_y[here]);
+            grid.numbers((xs, ys), &mut numbers);
             let farthest = columns.farthest.get(first / STRETCH);
             // A little more, for what rounding adds.
             if farthest.is_some_and(|far| far * (1.0 + 1e-9) <= self.step) {
                 far.fill(0);
-                grid.numbers((xs, ys), &mut numbers);
             } else {
-                grid.numbers((xs, ys), &mut numbers);
                 grid.far((xs, ys), old, self.step, &mut far);
             }
             // Each is written down, and the next one over it unless it may meet something.

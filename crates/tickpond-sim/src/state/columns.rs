@@ -96,8 +96,8 @@ macro_rules! columns {
             /// Whether all of a stretch of [`STRETCH`] rows are inside the arena after this tick's move. Nothing
             /// if nobody wants to know, or it is not known.
             pub inside: Passing<bool>,
-            /// How far none of a stretch of [`STRETCH`] rows goes in this tick's move along an axis, in u. Nothing
-            /// if nobody wants to know, or it is not known.
+            /// The furthest way along an axis of any of a stretch of [`STRETCH`] rows in this tick's move, in u.
+            /// Nothing if nobody wants to know, or it is not known.
             pub farthest: Passing,
             /// How many are ending in this phase; 0 between ticks.
             pub ending_count: usize,
