@@ -15,6 +15,19 @@ pub struct Dim {
     pub angle: i8,
 }
 
+/// A whole number as it is written in a pond: `50_000`.
+pub fn grouped(number: u64) -> String {
+    let digits = number.to_string();
+    let mut text = String::new();
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at) % 3 == 0 && digits.len() > 4 {
+            text.push('_');
+        }
+        text.push(digit);
+    }
+    text
+}
+
 impl Dim {
     /// A bare number.
     pub const NONE: Dim = Dim::new(0, 0, 0);

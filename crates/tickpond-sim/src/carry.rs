@@ -11,7 +11,8 @@ use tickpond_lang::program::{Kind, KindId, Program, SiteId, SpotsId, Ty};
 
 use crate::code::{Compiled, words_of};
 use crate::state::{
-    BY_HAND, Columns, FilterRequest, NEVER, NO_STATE, PlaceRequest, State, UNSET, Wait, Widths,
+    BY_HAND, Columns, FilterRequest, NEVER, NO_STATE, PlaceRequest, State, Touching, UNSET, Wait,
+    Widths,
 };
 
 /// Why a state cannot be taken over; each names what was edited.
@@ -29,6 +30,8 @@ pub enum CannotCarry {
     Body(String),
     /// A handler that waits.
     Waiting(String),
+    /// A total of the whole run was asked for that had not been kept.
+    History,
 }
 
 impl CannotCarry {
@@ -40,6 +43,7 @@ impl CannotCarry {
             CannotCarry::Places => "what is placed was edited".into(),
             CannotCarry::Kind(name) => format!("`{name}` was removed or renamed"),
             CannotCarry::Body(name) => format!("the body of `{name}` was edited"),
+            CannotCarry::History => "a total of the whole run is new".into(),
             CannotCarry::Waiting(head) => format!("`{head}` was edited while it waits"),
         }
     }
@@ -128,12 +132,19 @@ struct Map<'a> {
 
 impl Map<'_> {
     fn state(&self, state: &State) -> Result<State, CannotCarry> {
+        // Ends by words and credit are told apart only if somebody asks for them.
+        if self.old.tallies.is_empty() && !self.new.tallies.is_empty() {
+            return Err(CannotCarry::History);
+        }
         let widths: Vec<Widths> = self.new.kinds.iter().map(|k| k.widths.clone()).collect();
         let fresh = State::empty(&self.new.program, &widths, state.seed);
         let mut next = state.clone();
         next.knobs = self.knobs(state);
         next.kinds = fresh.kinds;
         next.totals = fresh.totals;
+        next.canon = fresh.canon;
+        next.peaks = self.peaks(state)?;
+        next.touching = self.touching(state);
         for (at, columns) in state.kinds.iter().enumerate() {
             let to = self.kinds[at];
             next.kinds[to.index()] = self.columns(KindId(at as u32), to, columns);
@@ -151,6 +162,37 @@ impl Map<'_> {
             }
         }
         Ok(next)
+    }
+
+    /// What was the most of several kinds together.
+    fn peaks(&self, state: &State) -> Result<Vec<(Vec<KindId>, u64)>, CannotCarry> {
+        let renamed = |kinds: &[KindId]| {
+            let mut kinds: Vec<KindId> = kinds.iter().map(|k| self.kinds[k.index()]).collect();
+            kinds.sort();
+            kinds
+        };
+        let peak = |wanted: &Vec<KindId>| {
+            let mut known = state.peaks.iter();
+            let known = known.find(|(kinds, _)| renamed(kinds) == *wanted);
+            known.map(|(_, peak)| (wanted.clone(), *peak)).ok_or(CannotCarry::History)
+        };
+        self.new.peaks.iter().map(peak).collect()
+    }
+
+    /// When `while touching` is due: handlers go over by their head.
+    fn touching(&self, state: &State) -> std::collections::BTreeMap<Touching, u64> {
+        let touching = state.touching.iter().filter_map(|(key, due)| {
+            let to = self.kinds[key.kind.index()];
+            let old = &self.old.kinds[key.kind.index()].handlers[key.handler as usize];
+            let handlers = &self.new.kinds[to.index()].handlers;
+            let same = |h: &crate::code::HandlerCode| {
+                self.head(key.kind, old.site, false) == self.head(to, h.site, true)
+                    && self.state_of(key.kind, old.state, false) == self.state_of(to, h.state, true)
+            };
+            let at = handlers.iter().position(same)?;
+            Some((Touching { kind: to, handler: at as u32, ..*key }, *due))
+        });
+        touching.collect()
     }
 
     /// A knob that was turned in the run stays as it was turned.
@@ -178,7 +220,7 @@ impl Map<'_> {
                     None => vec![self.first_word(&var.init, part); rows].into(),
                 };
             }
-            if var.ty == Ty::Kind {
+            if matches!(var.ty, Ty::Kind | Ty::KindOf(_)) && before.is_some() {
                 self.rename_kinds(&mut next.vars[at]);
             }
         }
@@ -193,8 +235,9 @@ impl Map<'_> {
                 next.clocks[usize::from(to)] = columns.clocks[usize::from(from)].clone();
             }
             if let (Some(to), Some(from)) = (handler.bit, same.and_then(|h| h.bit)) {
+                let mask = (1 << handler.event.change_bits()) - 1;
                 for row in 0..rows {
-                    let bits = next.bits[row] | (columns.bits[row] >> from & 1) << to;
+                    let bits = next.bits[row] | (columns.bits[row] >> from & mask) << to;
                     next.bits.set(row, bits);
                 }
             }
@@ -288,7 +331,7 @@ impl Map<'_> {
         let name = tickpond_lang::program::VarName(at as u32);
         let var = program.var_of(kind, name)?;
         let same = match (&var.ty, ty) {
-            (Ty::Entity(_), Ty::Entity(_)) => true,
+            (Ty::Entity(_), Ty::Entity(_)) | (Ty::KindOf(_), Ty::KindOf(_)) => true,
             (a, b) => a == b,
         };
         same.then(|| self.old.var_word(kind, name)).flatten()
@@ -300,7 +343,7 @@ impl Map<'_> {
         let knobs: Vec<f64> = self.new.program.knobs.iter().map(|k| k.value).collect();
         match &init.kind {
             ExprKind::Truth(truth) => u64::from(*truth),
-            ExprKind::Kind(kind) => u64::from(kind.0),
+            ExprKind::Kind(kind) => u64::from(self.new.kind_words[kind.index()]),
             ExprKind::Pair(x, y) => {
                 let number = if part == 0 { x } else { y };
                 constant(number, &knobs).unwrap_or(0.0).to_bits()
@@ -311,7 +354,8 @@ impl Map<'_> {
 
     fn rename_kinds(&self, words: &mut [u64]) {
         for word in words {
-            *word = self.kinds.get(*word as usize).map_or(0, |kind| u64::from(kind.0));
+            let kind = self.kinds[self.old.kind_of_word(*word).index()];
+            *word = u64::from(self.new.kind_words[kind.index()]);
         }
     }
 
@@ -338,6 +382,9 @@ impl Map<'_> {
         for request in &mut next.activations {
             who(&mut request.by);
             request.site = self.site(request.site, request.by.kind);
+        }
+        for push in &mut next.pushes {
+            push.site = self.sites[push.site.index()].unwrap_or(SiteId(0));
         }
         for request in &mut next.attaching {
             who(&mut request.by);
@@ -538,7 +585,7 @@ impl Map<'_> {
         let program = &self.new.program.kinds[to.index()];
         if let Some(handler) = program.handlers.iter().find(|h| h.site == new.site) {
             for (local, reg) in handler.locals.iter().zip(&new.locals) {
-                if local.ty == Ty::Kind {
+                if matches!(local.ty, Ty::Kind | Ty::KindOf(_)) {
                     let reg = usize::from(*reg);
                     self.rename_kinds(&mut next.words[reg..=reg]);
                 }

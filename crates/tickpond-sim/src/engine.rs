@@ -2,6 +2,7 @@
 
 use std::collections::HashMap;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use tickpond_lang::program::{Cause, Event as When, InputId, KindId, POND, Program};
 
@@ -85,6 +86,10 @@ pub struct Engine {
     pub(crate) solver: phase::Solver,
     /// How often each site was refused something in this tick.
     pub(crate) refused: HashMap<u32, u64>,
+    /// How many births each line has asked for in this tick.
+    pub(crate) birth_lines: HashMap<u32, u64>,
+    /// Whether a limit of the tick was gone over: no handler runs in what is left of it.
+    pub(crate) halted: bool,
 }
 
 impl Engine {
@@ -120,6 +125,8 @@ impl Engine {
             before_impact: HashMap::new(),
             solver: phase::Solver::default(),
             refused: HashMap::new(),
+            birth_lines: HashMap::new(),
+            halted: false,
         }
     }
 
@@ -137,6 +144,7 @@ impl Engine {
     pub fn open_with(&mut self, seed: u64, knobs: &[f64], events: &mut Vec<Event>) -> State {
         let widths: Vec<_> = self.compiled.kinds.iter().map(|k| k.widths.clone()).collect();
         let mut state = State::empty(&self.compiled.program, &widths, seed);
+        state.peaks = self.compiled.peaks.iter().map(|kinds| (kinds.clone(), 0)).collect();
         for (value, new) in state.knobs.iter_mut().zip(knobs) {
             *value = *new;
         }
@@ -173,13 +181,27 @@ impl Engine {
         self.born_now = 0;
         self.before_impact.clear();
         self.refused.clear();
+        self.birth_lines.clear();
+        self.halted = false;
+        self.out.begin_tick();
+    }
+
+    /// Lets somebody else end a tick that takes long: as soon as the flag is set, the tick is given up, and
+    /// what is left of the state is no state of the run: [`State::stopped`] says [`Guard::Interrupted`].
+    pub fn interrupt_by(&mut self, stop: Arc<AtomicBool>) {
+        self.out.stop = Some(stop);
+    }
+
+    /// Whether the tick is being given up.
+    pub(crate) fn is_interrupted(&self) -> bool {
+        self.out.stop.as_ref().is_some_and(|stop| stop.load(Ordering::Relaxed))
     }
 
     // Running handlers.
 
     /// The handlers whose turn it is and whose kind has members, in the order of the roll, or shuffled.
     pub(crate) fn jobs(&self, state: &State, phase: Phase, turn: Turn) -> Jobs {
-        let all = self.compiled.turns.at(turn).iter();
+        let all = self.compiled.turns.at(turn).iter().filter(|_| !self.halted);
         let mut jobs: Jobs =
             all.filter(|(kind, _)| !state.kinds[kind.index()].is_empty()).copied().collect();
         if let Some(seed) = self.shuffle {
@@ -240,6 +262,10 @@ impl Engine {
         }
         let sites = self.out.fired.len();
         self.workers.resize_with(threads, || (Block::default(), Outbox::new(sites)));
+        for (_, out) in &mut self.workers {
+            out.begin_tick();
+            out.stop.clone_from(&self.out.stop);
+        }
         let stretches = rows.chunks(rows.len().div_ceil(threads));
         let work = |(block, out): &mut (Block, Outbox), rows: &[u32]| {
             for rows in rows.chunks(LANES) {
@@ -259,6 +285,7 @@ impl Engine {
         for (_, out) in &mut self.workers {
             self.out.append(out);
         }
+        self.out.look_up(&self.compiled.program.limits);
     }
 
     /// The rows whose earlier firing of this handler does not wait; the others miss this one.

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{Cause, KindId, MessageId, SiteId};
+use tickpond_lang::program::{Cause, KindId, Limits, MessageId, SiteId};
 
 use crate::state::EntityId;
 
@@ -62,7 +62,9 @@ pub enum What {
     Outvoted,
     /// It began to touch the other.
     Touched,
-    /// It lost health; the other did it, the value is how much.
+    /// Damage to it was asked for by the other; the value is how much.
+    Damaged,
+    /// Its health went down in the tick; the value is by how much, the other did most of it.
     Hurt,
     /// It won health.
     Healed,
@@ -106,6 +108,7 @@ impl What {
             What::Ended => "ended",
             What::Outvoted => "outvoted",
             What::Touched => "touched",
+            What::Damaged => "damaged",
             What::Hurt => "hurt",
             What::Healed => "healed",
             What::Sent => "sent",
@@ -200,6 +203,13 @@ impl Stopped {
     pub(crate) fn once(guard: Guard, tick: u64, site: Option<SiteId>) -> Stopped {
         Stopped { guard, tick, site, times: 1, others: Vec::new(), who: None }
     }
+
+    /// A guard that these lines ran into, each so often; the first did most of it.
+    pub(crate) fn by_lines(guard: Guard, tick: u64, lines: &[(SiteId, u64)]) -> Stopped {
+        let (site, times) = lines.first().map_or((None, 0), |(site, times)| (Some(*site), *times));
+        let others = lines.get(1..).unwrap_or(&[]).to_vec();
+        Stopped { guard, tick, site, times, others, who: None }
+    }
 }
 
 /// What keeps a run from going out of hand.
@@ -215,9 +225,44 @@ pub enum Guard {
     Steps,
     /// A result that is no finite number.
     NotFinite,
+    /// More births of one request than can be asked for at once.
+    AtOnce,
+    /// A number of births below 0.
+    LessThanNone,
+    /// More births asked for and still to come than the pond's limit.
+    Waiting,
+    /// More letters in a tick than the pond allows.
+    Letters,
+    /// More requests in a tick than the pond allows.
+    Requests,
+    /// More steps in a tick, of all firings together, than the pond allows.
+    StepsInAll,
+    /// More bodies that touch than the pond's limit.
+    Touches,
+    /// The tick took too long for somebody, who ended it. It is no tick of the run.
+    Interrupted,
 }
 
 impl Guard {
+    /// The limit it guards, as the header of a pond sets it; `None` if it has none.
+    pub fn limit(self, limits: &Limits) -> Option<String> {
+        let (limit, words) = match self {
+            Guard::Entities => (limits.entities as u64, "entities"),
+            Guard::Births => (limits.births, "births per tick"),
+            Guard::BirthRounds => (u64::from(limits.rounds), "rounds"),
+            Guard::Steps => (u64::from(limits.steps), "steps"),
+            Guard::Waiting => (limits.waiting, "births waiting"),
+            Guard::Letters => (limits.letters, "messages per tick"),
+            Guard::Requests => (limits.requests, "requests per tick"),
+            Guard::StepsInAll => (limits.steps_in_all, "steps per tick"),
+            Guard::Touches => (limits.touches, "touches"),
+            Guard::NotFinite | Guard::AtOnce | Guard::LessThanNone | Guard::Interrupted => {
+                return None;
+            }
+        };
+        Some(format!("limit {} {words}", tickpond_lang::units::grouped(limit)))
+    }
+
     /// The word for it.
     pub fn name(self) -> &'static str {
         match self {
@@ -226,6 +271,14 @@ impl Guard {
             Guard::BirthRounds => "birth rounds",
             Guard::Steps => "steps",
             Guard::NotFinite => "not finite",
+            Guard::AtOnce => "births at once",
+            Guard::LessThanNone => "births below 0",
+            Guard::Waiting => "births waiting",
+            Guard::Letters => "messages",
+            Guard::Requests => "requests",
+            Guard::StepsInAll => "steps in a tick",
+            Guard::Touches => "touches",
+            Guard::Interrupted => "interrupted",
         }
     }
 
@@ -237,6 +290,14 @@ impl Guard {
             Guard::BirthRounds => "births bring about births without end",
             Guard::Steps => "a handler goes on without end",
             Guard::NotFinite => "a result is no finite number",
+            Guard::AtOnce => "one request asks for more than 1_000_000 births",
+            Guard::LessThanNone => "a number of births is below 0",
+            Guard::Waiting => "more births are asked for and still to come than the pond allows",
+            Guard::Letters => "more messages in a tick than the pond allows",
+            Guard::Requests => "more requests in a tick than the pond allows",
+            Guard::StepsInAll => "the handlers of a tick go more steps than the pond allows",
+            Guard::Touches => "more bodies touch than the pond allows",
+            Guard::Interrupted => "the tick was interrupted",
         }
     }
 }

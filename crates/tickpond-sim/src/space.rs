@@ -163,7 +163,7 @@ mod tests {
                 high: edge(wrap_y),
             };
             let arena =
-                Arena { low: (-10.0, -10.0), high: (10.0, 15.0), y_up: true, edges, margin: 0.0 };
+                Arena { low: (-10.0, -10.0), high: (10.0, 15.0), y_up: true, edges, margin: 0.0, bounce: 0.0, friction: 0.5 };
             let square = |to: (f64, f64)| {
                 let (x, y) = offset(&arena, from, to);
                 x * x + y * y

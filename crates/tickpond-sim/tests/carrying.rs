@@ -81,8 +81,8 @@ fn kinds_may_change_places_in_the_text() {
     assert_eq!(old.born("fly"), new.born("fly"));
     // A value of the type kind still means the same kind.
     let what = |play: &Play| {
-        let at = var(play, "fly", "what", 0).to_bits() as usize;
-        play.program().kinds[at].name.clone()
+        let kind = play.engine.compiled.kind_of_word(var(play, "fly", "what", 0).to_bits());
+        play.program().kinds[kind.index()].name.clone()
     };
     assert_eq!((what(&old), what(&new)), ("drop".to_string(), "drop".to_string()));
     new.ticks(400);

@@ -158,7 +158,7 @@ prop_compose! {
              message plain\nmessage told(value: number)\nmessage named\n\
              on plain {{ heard += 1 }}\nvars {{ heard = 0 }}\nwatch all_heard = heard\n\
              kind frog {{\n states {{ awake, asleep }}\n health 9\n\
-             vars {{ n = random(0 .. 3); last = self }}\n{hears}\n on told(value) {{ n += value }}\n\
+             vars {{ n = random(0 .. 3); last: any }}\n{hears}\n on told(value) {{ n += value }}\n\
              on named from who {{ last = who }}\n every 7 ticks {{ if last is alive {{ n += 1 }} }}\n\
              {handlers}\n}}\n\
              kind midge {{ on plain {{ end self because \"told\" }}; after 2 s {{ end self }} }}\n\
@@ -329,7 +329,7 @@ fn one_who_went_between_sending_and_hearing_leaves_a_stale_letter() {
     // The letter is sent as its sender ends; in the next tick the addressee has gone, too.
     let mut play = pond(
         "message hail\nkind frog { on hail { say \"heard\" }; after 10 ticks { end self } }\n\
-         kind midge { vars { friend = self }; after 10 ticks { end self }\n\
+         kind midge { vars { friend: frog }; after 10 ticks { end self }\n\
          on birth { if nearest(frog) as f { friend = f } }\n\
          on end { send hail to friend } }\nplace frog at (5, 5)\nplace midge at (9, 9)",
     );

@@ -196,9 +196,9 @@ proptest! {
         let mut text = "pond \"t\" { arena 10 x 10 }\nkind bit {\nvars { n = 0; m = 0; k = 1 }\nafter 1 ticks {\n".to_string();
         write_steps(&steps, &mut text);
         text.push_str("}\n}\n");
-        for (n, m) in &starts {
+        for (nth, (n, m)) in starts.iter().enumerate() {
             let (n, m) = (f64::from(*n) / 16.0, f64::from(*m) / 16.0);
-            let _ = writeln!(text, "place bit at (5, 5) {{ n = {n}; m = {m} }}");
+            let _ = writeln!(text, "place bit at ({nth}, 5) {{ n = {n}; m = {m} }}");
         }
         let ends: Vec<[f64; 3]> = starts
             .iter()
@@ -215,7 +215,7 @@ proptest! {
         prop_assert!(play.state.stopped.is_none());
         let columns = play.columns("bit");
         prop_assert_eq!(columns.len(), starts.len());
-        // Placements of one kind and place are born in the order of the text.
+        // Placements of one kind are born from left to right.
         for (row, vars) in ends.iter().enumerate() {
             for (var, value) in vars.iter().enumerate() {
                 let found = f64::from_bits(columns.vars[var][row]);

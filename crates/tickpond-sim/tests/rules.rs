@@ -230,7 +230,8 @@ fn damage_adds_up_and_credits_who_took_the_last_of_it() {
     );
     play.ticks(2);
     assert_eq!(play.ends(), ["a 1 damage"]);
-    assert_eq!(play.said(), ["-1"]);
+    // Four of three: health stops at 0.
+    assert_eq!(play.said(), ["0"]);
     let end = play.events.iter().find(|e| e.what == What::Ended).unwrap();
     assert_eq!(end.other.unwrap().kind, play.program().kind_named("c").unwrap());
 }
@@ -239,7 +240,7 @@ fn damage_adds_up_and_credits_who_took_the_last_of_it() {
 fn asking_the_gone_is_harmless_and_on_record() {
     let mut play = pond(
         "place a at (10, 10)\nplace b at (11, 10)\nkind b { body circle 1 u; after 1 s { end self } }\n\
-         kind a { body circle 1 u; vars { friend = self }\n\
+         kind a { body circle 1 u; vars { friend: b }\n\
            on touch b as t { friend = t }\n\
            after 2 s { if friend is gone { say \"gone\" }; end friend; damage friend by 1 } }",
     );

@@ -25,6 +25,7 @@ pub(super) fn plain(kind: Expr) -> Birth {
         label: None,
         push: None,
         inactive: false,
+        along: None,
         attached: None,
         keeps_velocity: false,
         filters: Vec::new(),
@@ -78,7 +79,7 @@ impl Checker {
                     };
                     birth.push = Some(self.wants(push, &ty));
                 }
-                S::OptAlong => birth.facing = self.along_mount(&option, scope),
+                S::OptAlong => self.along_mount(&option, scope, &mut birth),
                 S::OptInactive => birth.inactive = true,
                 S::OptAttached => birth.attached = Some(option.has_word("outlives")),
                 S::OptKeeping => birth.keeps_velocity = true,
@@ -104,19 +105,15 @@ impl Checker {
     }
 
     /// `along mouth`: the direction of a mount.
-    fn along_mount(&mut self, option: &Node, scope: &mut Scope) -> Option<Expr> {
-        let node = option.expr()?;
-        let span = self.span(&node);
+    fn along_mount(&mut self, option: &Node, scope: &mut Scope, birth: &mut Birth) {
+        let Some(node) = option.expr() else { return };
         let name = (node.kind() == S::NameExpr).then(|| node.name()).flatten();
         let mounts = &self.program.kinds[scope.owner.index()].mounts;
-        let mount = name.and_then(|t| mounts.iter().find(|m| m.name == t.text()).cloned());
-        let Some(mount) = mount else {
-            return Some(self.expr_of(Some(node), &Ty::Num(Dim::ANGLE), scope));
-        };
-        let angle = |kind| Expr { kind, ty: Ty::Num(Dim::ANGLE), span };
-        let (own, turn) =
-            (angle(ExprKind::Own(Field::Heading)), angle(ExprKind::Num(mount.facing)));
-        Some(angle(ExprKind::Binary(BinaryOp::Add, own.into(), turn.into())))
+        let mount = name.and_then(|t| mounts.iter().position(|m| m.name == t.text()));
+        match mount {
+            Some(mount) => birth.along = Some(mount),
+            None => birth.facing = Some(self.expr_of(Some(node), &Ty::Num(Dim::ANGLE), scope)),
+        }
     }
 
     /// `not within view widened by 4 u`, `not within 3 u of frog`, `clear of solid`
@@ -155,6 +152,7 @@ impl Checker {
     fn clash(&mut self, node: &Node, birth: &Birth) {
         let pairs = [
             (birth.facing.is_some() && birth.toward.is_some(), "facing", "toward"),
+            (birth.along.is_some() && birth.toward.is_some(), "along", "toward"),
             (birth.speed.is_some() && birth.vel.is_some(), "speed", "vel"),
             (
                 node.child(S::OptAlong).is_some() && node.child(S::OptFacing).is_some(),
@@ -206,6 +204,7 @@ impl Checker {
             match (name, ty) {
                 (Some(name), Some(ty)) => {
                     let value = self.wants(value, &ty);
+                    self.holds_only(&value, &ty, token.text());
                     birth.vars.push((name, value));
                 }
                 _ => self.no_such_var(&token, kind),

@@ -46,13 +46,16 @@ impl Checker {
     /// The tick keeps what was so before as the bits of a word.
     fn not_too_many_changes(&mut self, id: KindId) {
         let kind = &self.program.kinds[id.index()];
-        let waits_for_change = |h: &&Handler| h.event.waits_for_change();
-        let Some(first) = kind.handlers.iter().filter(waits_for_change).nth(MOST_CHANGES) else {
-            return;
+        let mut bits = 0;
+        let too_many = |h: &&Handler| {
+            bits += usize::from(h.event.change_bits());
+            h.event.waits_for_change() && bits > MOST_CHANGES
         };
+        let Some(first) = kind.handlers.iter().find(too_many) else { return };
         let span = self.program.sites[first.site.index()].span;
         let message = format!(
-            "a kind has at most {MOST_CHANGES} handlers for zones, lines, edges and `when`"
+            "a kind has at most {MOST_CHANGES} handlers for zones, lines, edges and `when`; one for any edge \
+             counts as four"
         );
         let diagnostic = Diagnostic::new(Code::OutOfRange, span, message)
             .with_help("put some of them into one `every tick`");
@@ -204,6 +207,14 @@ impl Checker {
         let until = value(S::UntilLine).map(|n| self.expr_of(Some(n), &Ty::Truth, &mut scope));
         let at_most = value(S::TotalLine).map(|n| self.expr_of(Some(n), &number, &mut scope));
         let rhythm = self.rhythm(item, &mut scope);
+        if let (Some((_, site)), Rhythm::AgainAfterEnd(_)) = (&keep, &rhythm) {
+            let span = self.program.sites[site.index()].span;
+            let message = "`again … after its end` keeps one alive already";
+            let diagnostic = Diagnostic::new(Code::Twice, span, message).with_help(
+                "keep one of the two: `again` for one at a time, `keep 20 alive` for a number of them",
+            );
+            self.report(diagnostic);
+        }
         let site = self.site(self.first_line(&makes), id, true);
         let muted = item.has_word("off");
         let rule =

@@ -6,7 +6,7 @@ use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
-use crate::units::Dim;
+use crate::units::{Dim, grouped};
 
 /// Largest width or height of an arena in u.
 const LARGEST_ARENA: f64 = 1.0e6;
@@ -21,7 +21,21 @@ pub(super) fn default_arena() -> Arena {
         y_up: true,
         edges: Edges { left: open, right: open, low: open, high: open },
         margin: 0.0,
+        bounce: 0.0,
+        friction: Matter::default().friction,
     }
+}
+
+/// The words of a limit, such as `births per tick`.
+fn limit_words(part: &Node) -> String {
+    let words = ["entities", "births", "rounds", "steps", "messages", "requests", "touches"];
+    let word = words.into_iter().find(|word| part.has_word(word)).unwrap_or("entities");
+    let more = match () {
+        () if part.has_word("per") => " per tick",
+        () if part.has_word("waiting") => " waiting",
+        () => "",
+    };
+    format!("{word}{more}")
 }
 
 impl Checker {
@@ -89,13 +103,25 @@ impl Checker {
     }
 
     fn limits(&mut self, line: &Node) {
-        for part in line.children_of(S::LimitPart) {
+        // The others grow with the number of entities.
+        let mut parts: Vec<Node> = line.children_of(S::LimitPart).collect();
+        parts.sort_by_key(|part| !part.has_word("entities"));
+        let mut seen: Vec<String> = Vec::new();
+        for part in parts {
+            let words = limit_words(&part);
+            if seen.contains(&words) {
+                self.error(Code::Twice, self.span(&part), "this limit is set twice");
+                continue;
+            }
+            seen.push(words.clone());
             let Some(limit) = self.constant_of(part.expr(), &Ty::Num(Dim::NONE)) else { continue };
-            let (most, what) = match () {
-                () if part.has_word("births") => (LARGEST_LIMIT, "5_000_000"),
-                () if part.has_word("rounds") => (1000.0, "1000"),
-                () if part.has_word("steps") => (1.0e8, "100_000_000"),
-                () => (LARGEST_LIMIT, "5_000_000"),
+            let most = match words.as_str() {
+                "rounds" => 1000.0,
+                "steps" => 1.0e8,
+                "steps per tick" => 1.0e9,
+                "messages per tick" | "requests per tick" => 1.0e8,
+                "touches" => 1.0e7,
+                _ => LARGEST_LIMIT,
             };
             if !(1.0..=most).contains(&limit) || limit.fract() != 0.0 {
                 let diagnostic = Diagnostic::new(
@@ -103,16 +129,21 @@ impl Checker {
                     self.span(&part),
                     "this limit cannot be kept",
                 )
-                .with_help(format!("write a whole number from 1 to {what}"));
+                .with_help(format!("write a whole number from 1 to {}", grouped(most as u64)));
                 self.report(diagnostic);
                 continue;
             }
             let limits = &mut self.program.limits;
-            match () {
-                () if part.has_word("births") => limits.births = limit as u64,
-                () if part.has_word("rounds") => limits.rounds = limit as u32,
-                () if part.has_word("steps") => limits.steps = limit as u32,
-                () => limits.entities = limit as usize,
+            match words.as_str() {
+                "births per tick" => limits.births = limit as u64,
+                "births waiting" => limits.waiting = limit as u64,
+                "rounds" => limits.rounds = limit as u32,
+                "steps" => limits.steps = limit as u32,
+                "steps per tick" => limits.steps_in_all = limit as u64,
+                "messages per tick" => limits.letters = limit as u64,
+                "requests per tick" => limits.requests = limit as u64,
+                "touches" => limits.touches = limit as u64,
+                _ => *limits = Limits::for_entities(limit as usize),
             }
         }
     }
@@ -261,6 +292,25 @@ impl Checker {
             )
             .with_help("write `wrap left right` or `wrap top bottom`");
             self.report(diagnostic);
+        }
+        for part in line.children_of(S::WallPart) {
+            let Some(share) = self.constant_of(part.expr(), &Ty::Num(Dim::NONE)) else { continue };
+            let is_bounce = part.has_word("bounce");
+            let most = if is_bounce { 1.0 } else { 10.0 };
+            if !(0.0..=most).contains(&share) {
+                let most = if is_bounce { "100 %" } else { "1000 %" };
+                let message = format!("what a wall has of this is `0 %` to `{most}`");
+                self.error(Code::OutOfRange, self.span(&part), message);
+            } else if is_bounce {
+                self.program.arena.bounce = share;
+            } else {
+                self.program.arena.friction = share;
+            }
+        }
+        let walls = [edges.left, edges.right, edges.low, edges.high].contains(&Edge::Wall);
+        if let Some(part) = line.children_of(S::WallPart).next().filter(|_| !walls) {
+            let message = "no edge of this arena is a wall";
+            self.error(Code::Impossible, self.span(&part), message);
         }
         if let Some(margin) = line.expr().and_then(|e| self.constant_length(Some(e))) {
             if margin < 0.0 {

@@ -275,6 +275,10 @@ impl Checker {
     /// Variables of the scope's owner, or of the behaviour in it.
     pub(super) fn vars_of(&mut self, vars: &Node, scope: Scope) {
         for var in vars.children_of(S::Var) {
+            if let (Some(token), Some(kinds)) = (var.name(), var.child(S::KindSet)) {
+                self.entity_var(&token, &kinds, &scope);
+                continue;
+            }
             let (Some(token), Some(value)) = (var.name(), var.expr()) else { continue };
             // Chance is allowed: it is drawn at birth.
             let init = self.expr(&value, &mut scope.clone());
@@ -288,6 +292,18 @@ impl Checker {
             let part = scope.part.as_ref().map_or("", |part| part.name.as_str());
             self.add_var(&token, init.ty.clone(), init, (scope.owner, part));
         }
+    }
+
+    /// `prey: frog or midge` holds entities of these kinds, and begins as nobody.
+    fn entity_var(&mut self, token: &Token, kinds: &Node, scope: &Scope) {
+        let held = self.kind_set(kinds);
+        let Some(first) = held.first() else { return };
+        // Numbers begin at 1: there is no such entity.
+        let nobody = ExprKind::Named(*first, 0);
+        let ty = Ty::Entity(held.clone());
+        let init = Expr { kind: nobody, ty: ty.clone(), span: self.span(kinds) };
+        let part = scope.part.as_ref().map_or("", |part| part.name.as_str());
+        self.add_var(token, ty, init, (scope.owner, part));
     }
 
     fn add_var(&mut self, token: &Token, ty: Ty, init: Expr, (id, part): (KindId, &str)) {
@@ -464,6 +480,7 @@ impl Checker {
         let mut matter = Matter {
             solid: has("solid"),
             fixed: has("fixed"),
+            upright: has("upright"),
             weightless: has("weightless"),
             ..Matter::default()
         };

@@ -164,6 +164,7 @@ impl Checker {
         let field = self.assigned_field(&token, scope);
         let wanted = field.as_ref().map_or(Ty::Unknown, |(_, ty)| ty.clone());
         let mut value = self.expr_of(node.expr(), &wanted, scope);
+        self.holds_only(&value, &wanted, token.text());
         let (field, ty) = field?;
         let minus = node.token(S::MinusAssign).is_some();
         let adds = minus || node.token(S::PlusAssign).is_some();
@@ -176,6 +177,22 @@ impl Checker {
             value = Expr { ty: value.ty.clone(), kind: ExprKind::Negate(value.into()), span };
         }
         Some(if adds { StmtKind::Add(field, value) } else { StmtKind::Set(field, value) })
+    }
+
+    /// A variable that holds an entity holds those of the kinds of its first value.
+    pub(super) fn holds_only(&mut self, value: &Expr, wanted: &Ty, name: &str) {
+        let (Ty::Entity(these), Ty::Entity(held)) = (&value.ty, wanted) else { return };
+        let Some(other) = these.iter().find(|kind| !held.contains(kind)) else { return };
+        if held.is_empty() {
+            return;
+        }
+        let of = |kind: &KindId| format!("`{}`", self.program.kinds[kind.index()].name);
+        let held = super::names::listed(held.iter().map(of));
+        let message = format!("`{name}` holds one of {held}, and this may be a {}", of(other));
+        let diagnostic = Diagnostic::new(Code::WrongType, value.span, message).with_help(
+            "a variable holds the kinds of its first value; `vars { prey: frog or midge }` says which it may hold",
+        );
+        self.report(diagnostic);
     }
 
     fn assigned_field(&mut self, token: &Token, scope: &Scope) -> Option<(Field, Ty)> {

@@ -44,6 +44,11 @@ pub(super) fn header_line(p: &mut Parser) {
             while p.eat(Comma) {
                 if p.eat_word("margin") {
                     expr::expr(p);
+                } else if p.at_any_word(&["bounce", "friction"]) {
+                    p.node(WallPart, |p| {
+                        p.keyword();
+                        expr::expr(p);
+                    });
                 } else {
                     edge_rule(p);
                 }
@@ -82,11 +87,27 @@ pub(super) fn limits(p: &mut Parser) {
                 match p.text_at(0) {
                     "births" => {
                         p.keyword();
+                        if !p.eat_word("waiting") {
+                            p.expect_word("per");
+                            p.expect_word("tick");
+                        }
+                    }
+                    "messages" | "requests" => {
+                        p.keyword();
                         p.expect_word("per");
                         p.expect_word("tick");
                     }
-                    "entities" | "rounds" | "steps" => p.keyword(),
-                    _ => p.expected("`entities`, `births per tick`, `rounds` or `steps`"),
+                    "steps" => {
+                        p.keyword();
+                        if p.eat_word("per") {
+                            p.expect_word("tick");
+                        }
+                    }
+                    "entities" | "rounds" | "touches" => p.keyword(),
+                    _ => p.expected(
+                        "`entities`, `births per tick`, `births waiting`, `rounds`, `steps`, `steps per tick`, \
+                         `messages per tick`, `requests per tick` or `touches`",
+                    ),
                 }
             });
             if !p.eat(Comma) {

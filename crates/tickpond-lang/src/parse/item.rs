@@ -103,7 +103,7 @@ fn behavior(p: &mut Parser) {
         p.keyword();
         p.name("the behaviour's name");
         opt_params(p);
-        p.braces(|p| match p.text_at(0) {
+        p.body(|p| match p.text_at(0) {
             "states" => states(p),
             "in" => in_state(p),
             "vars" => vars(p),

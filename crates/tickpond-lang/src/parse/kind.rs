@@ -9,7 +9,7 @@ pub(super) fn kind(p: &mut Parser) {
     p.node(Kind, |p| {
         p.keyword();
         p.name("the kind's name");
-        p.braces(member);
+        p.body(member);
     });
 }
 
@@ -118,6 +118,10 @@ pub(super) fn vars(p: &mut Parser) {
         p.braces(|p| {
             p.node(Var, |p| {
                 p.bump_name("a variable such as `bite = 1`");
+                if p.eat(Colon) {
+                    expr::kind_set(p);
+                    return;
+                }
                 p.expect(Assign, "`=`");
                 expr::expr(p);
             });

@@ -443,7 +443,17 @@ impl<'t> Parser<'t> {
     }
 
     /// `{ … }` of lines that `;` or a new line parts. `line` must take at least one token.
-    fn braces(&mut self, mut line: impl FnMut(&mut Self)) {
+    fn braces(&mut self, line: impl FnMut(&mut Self)) {
+        self.braces_with(&[], line);
+    }
+
+    /// The same for what can hold routines, even at the left edge.
+    fn body(&mut self, line: impl FnMut(&mut Self)) {
+        self.braces_with(&["routine"], line);
+    }
+
+    /// The same; the words begin a line, not an item of the pond.
+    fn braces_with(&mut self, words: &[&str], mut line: impl FnMut(&mut Self)) {
         let open = self.span();
         if !self.expect(OpenBrace, "`{`") {
             return;
@@ -453,7 +463,7 @@ impl<'t> Parser<'t> {
             if self.eat(CloseBrace) {
                 return;
             }
-            if self.at_end() || self.item_begins_here() {
+            if self.at_end() || self.item_begins_here() && !self.at_any_word(words) {
                 self.report(
                     Diagnostic::new(Code::OpenBracket, open, "this `{` is never closed")
                         .with_help("close it with `}`"),

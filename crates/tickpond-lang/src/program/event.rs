@@ -107,15 +107,21 @@ pub enum Event {
 impl Event {
     /// Whether it comes when something turns true that was not so before: a place, or a condition.
     pub fn waits_for_change(&self) -> bool {
-        matches!(
-            self,
+        self.change_bits() > 0
+    }
+
+    /// How many things it waits for to turn true: one for most, a side each for any edge.
+    pub fn change_bits(&self) -> u8 {
+        match self {
+            Event::TouchEdge(None) => 4,
             Event::LeaveArena
-                | Event::Enter(_)
-                | Event::Leave(_)
-                | Event::Line(..)
-                | Event::TouchEdge(_)
-                | Event::When(_)
-        )
+            | Event::Enter(_)
+            | Event::Leave(_)
+            | Event::Line(..)
+            | Event::TouchEdge(_)
+            | Event::When(_) => 1,
+            _ => 0,
+        }
     }
 }
 

@@ -11,13 +11,41 @@ pub struct Limits {
     pub births: u64,
     /// Most rounds of births in a tick.
     pub rounds: u32,
-    /// Most jumps back within one firing.
+    /// Most steps within one firing: how often its loops go back.
     pub steps: u32,
+    /// Most steps in a tick, of all firings together.
+    pub steps_in_all: u64,
+    /// Most births that are asked for and still to come.
+    pub waiting: u64,
+    /// Most letters in a tick, one for each addressee.
+    pub letters: u64,
+    /// Most requests in a tick: damage, pushes, ends and all else that is asked for.
+    pub requests: u64,
+    /// Most pairs of bodies that touch at once.
+    pub touches: u64,
+}
+
+impl Limits {
+    /// The limits of a pond that sets but this one: the others grow with it.
+    pub fn for_entities(entities: usize) -> Limits {
+        let for_each = |count: u64| count * (entities as u64).max(50_000);
+        Limits {
+            entities,
+            births: 1_000_000,
+            rounds: 32,
+            steps: 100_000,
+            steps_in_all: for_each(200),
+            waiting: for_each(10),
+            letters: for_each(20),
+            requests: for_each(20),
+            touches: for_each(10),
+        }
+    }
 }
 
 impl Default for Limits {
     fn default() -> Limits {
-        Limits { entities: 50_000, births: 1_000_000, rounds: 32, steps: 100_000 }
+        Limits::for_entities(50_000)
     }
 }
 
@@ -73,6 +101,10 @@ pub struct Arena {
     pub edges: Edges,
     /// How far beyond the edge an entity must be, wholly, to have left, in u.
     pub margin: f64,
+    /// How much of a speed comes back from its walls, `0.0..=1.0`.
+    pub bounce: f64,
+    /// The friction of its walls.
+    pub friction: f64,
 }
 
 impl Arena {

@@ -59,6 +59,8 @@ pub struct Matter {
     pub solid: bool,
     /// Whether nothing pushes it.
     pub fixed: bool,
+    /// Whether nothing that pushes it turns it.
+    pub upright: bool,
     /// Whether gravity leaves it alone.
     pub weightless: bool,
     /// How much of a speed comes back from a bounce, `0.0..=1.0` as a rule.
@@ -78,6 +80,7 @@ impl Default for Matter {
         Matter {
             solid: false,
             fixed: false,
+            upright: false,
             weightless: false,
             bounce: 0.0,
             friction: 0.5,

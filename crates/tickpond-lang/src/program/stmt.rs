@@ -253,6 +253,8 @@ pub struct Birth {
     pub label: Option<Vec<TextPart>>,
     /// A velocity added, or a speed added along the facing.
     pub push: Option<Expr>,
+    /// The mount of the maker it faces along, which is found when it is born.
+    pub along: Option<usize>,
     /// Whether it begins inactive.
     pub inactive: bool,
     /// Whether it is attached to its maker at the mount it is born at, and if so whether it outlives it.

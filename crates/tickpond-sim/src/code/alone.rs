@@ -56,6 +56,8 @@ impl Compiled {
                 let alone = KindId(kind as u32) != tickpond_lang::program::POND
                     && (hears || matches!(handler.event, Event::EveryTick))
                     && !handler.waits
+                    // What goes over a limit of the tick is undone as a whole; what has taken hold cannot be.
+                    && !handler.code.loops()
                     && !writes.is_empty()
                     && writes.iter().all(|field| hidden(field) && !taken.contains(field));
                 self.kinds[kind].handlers[at].alone = alone;
@@ -124,7 +126,8 @@ fn is_plain(op: &Op) -> bool {
             | Op::Add(..)
             | Op::Jump(_)
             | Op::JumpIfNot(..)
-            | Op::Again(_)
+            | Op::Back(..)
+            | Op::Finite(_)
             | Op::Done
     )
 }

@@ -21,13 +21,13 @@ impl Builder<'_> {
 
     pub(super) fn filters(&mut self, filters: &[Filter]) -> Vec<FilterOp> {
         let ops = filters.iter().map(|filter| match filter {
-            Filter::NotInView(wider) => FilterOp::NotInView(wider.as_ref().map(|e| self.expr(e))),
+            Filter::NotInView(wider) => FilterOp::NotInView(wider.as_ref().map(|e| self.finite_of(e))),
             Filter::NotNearPlace(distance, place) => {
-                let distance = self.expr(distance);
-                FilterOp::NotNearPlace(distance, self.expr(place))
+                let distance = self.finite_of(distance);
+                FilterOp::NotNearPlace(distance, self.finite_of(place))
             }
             Filter::NotNearKinds(distance, kinds) => {
-                FilterOp::NotNearKinds(self.expr(distance), kinds.as_slice().into())
+                FilterOp::NotNearKinds(self.finite_of(distance), kinds.as_slice().into())
             }
             Filter::ClearOfSolid => FilterOp::ClearOfSolid,
         });
@@ -37,7 +37,7 @@ impl Builder<'_> {
     /// Compiles a birth and gives its place in the list.
     pub(super) fn birth(&mut self, birth: &Birth) -> u32 {
         let kind = self.expr(&birth.kind);
-        let maybe = |builder: &mut Self, e: &Option<Expr>| e.as_ref().map(|e| builder.expr(e));
+        let maybe = |builder: &mut Self, e: &Option<Expr>| e.as_ref().map(|e| builder.finite_of(e));
         let count = maybe(self, &birth.count);
         let place = self.place(&birth.place);
         let facing = maybe(self, &birth.facing);
@@ -51,7 +51,7 @@ impl Builder<'_> {
         let is_pair = birth.push.as_ref().is_some_and(|e| matches!(e.ty, Ty::Pair(_)));
         let label = birth.label.as_ref().map(|label| self.text(label));
         let vars = birth.vars.iter();
-        let vars = vars.map(|(name, e)| (*name, self.expr(e), words_of(&e.ty))).collect();
+        let vars = vars.map(|(name, e)| (*name, self.finite_of(e), words_of(&e.ty))).collect();
         let filters = self.filters(&birth.filters);
         let (wave, site) = (self.wave, self.site);
         self.compiled.spawns.push(SpawnOp {
@@ -69,6 +69,7 @@ impl Builder<'_> {
             vars,
             push: pushed.filter(|_| is_pair),
             push_along: pushed.filter(|_| !is_pair),
+            along: birth.along.map(|mount| mount as u32),
             inactive: birth.inactive,
             attached: birth.attached,
             keeps_velocity: birth.keeps_velocity,
@@ -82,7 +83,7 @@ impl Builder<'_> {
     pub(super) fn place(&mut self, place: &Where) -> PlaceOp {
         match place {
             Where::Here => PlaceOp::Here,
-            Where::Point(e) => PlaceOp::Point(self.expr(e)),
+            Where::Point(e) => PlaceOp::Point(self.finite_of(e)),
             Where::Entity(e) => PlaceOp::Entity(self.expr(e)),
             Where::Mount(mount) => PlaceOp::Mount(*mount as u32),
             Where::Spots(group, Pick::Chance) => PlaceOp::AnySpot(*group),
@@ -91,12 +92,12 @@ impl Builder<'_> {
             Where::Anywhere => PlaceOp::Anywhere,
             Where::InZone(zone) => PlaceOp::InZone(*zone),
             Where::Around(place, distance) => {
-                let place = self.expr(place);
-                PlaceOp::Around(place, self.expr(distance))
+                let place = self.finite_of(place);
+                PlaceOp::Around(place, self.finite_of(distance))
             }
             Where::Ring(place, radius) => {
-                let place = self.expr(place);
-                PlaceOp::Ring(place, self.expr(radius))
+                let place = self.finite_of(place);
+                PlaceOp::Ring(place, self.finite_of(radius))
             }
             Where::Edge(side) => PlaceOp::Edge(*side),
         }

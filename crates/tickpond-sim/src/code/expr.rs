@@ -17,7 +17,10 @@ impl Builder<'_> {
         match &e.kind {
             ExprKind::Num(n) => self.constant(n.to_bits()),
             ExprKind::Truth(t) => self.constant(u64::from(*t)),
-            ExprKind::Kind(kind) => self.constant(u64::from(kind.0)),
+            ExprKind::Kind(kind) => {
+                let word = self.compiled.kind_words[kind.index()];
+                self.constant(u64::from(word))
+            }
             ExprKind::Knob(knob) => {
                 let to = self.temp();
                 self.emit(Op::Knob(to, *knob));
@@ -27,7 +30,7 @@ impl Builder<'_> {
             ExprKind::Bound(id) => self.bounds.get(id).copied().unwrap_or(0),
             ExprKind::With { bound, value, body } => {
                 let words = words_of(&value.ty);
-                let value = self.expr(value);
+                let value = self.finite_of(value);
                 let to = self.keep(words);
                 self.copy(to, value, words);
                 self.bounds.insert(*bound, to);
@@ -59,7 +62,7 @@ impl Builder<'_> {
                 }
             }
             ExprKind::Inside(place, zone) => {
-                let place = self.expr(place);
+                let place = self.finite_of(place);
                 let to = self.temp();
                 self.emit(Op::Inside(to, place, *zone));
                 to
@@ -125,12 +128,15 @@ impl Builder<'_> {
             ExprKind::Call(function, args) => self.call(*function, args),
             ExprKind::Random { low, high, whole } => {
                 let (low, high) = (self.operand(low), self.operand(high));
+                self.must_be_finite_operand(low, 1);
+                self.must_be_finite_operand(high, 1);
                 let to = self.temp();
                 self.emit(Op::Random { to, low, high, whole: *whole });
                 to
             }
             ExprKind::DirectionTo(place) => {
                 let offset = self.offset_from_here(place);
+                self.must_be_finite(offset, 2);
                 let to = self.temp();
                 self.emit(Op::Direction(to, offset));
                 to
@@ -160,6 +166,31 @@ impl Builder<'_> {
             }
             // Texts are built where they are used.
             ExprKind::Text(_) => self.constant(0),
+        }
+    }
+
+    /// The code of a value whose numbers must be finite, such as one that is kept, compared or handed on: a
+    /// firing that comes to another ends there.
+    pub fn finite_of(&mut self, e: &Expr) -> Reg {
+        let reg = self.expr(e);
+        if matches!(e.ty, Ty::Num(_) | Ty::Pair(_)) {
+            self.must_be_finite(reg, words_of(&e.ty));
+        }
+        reg
+    }
+
+    /// Has registers looked at that may hold something else than finite numbers.
+    pub fn must_be_finite(&mut self, reg: Reg, words: u8) {
+        for reg in reg..reg + Reg::from(words) {
+            if self.doubtful.remove(&reg) {
+                self.emit(Op::Finite(reg));
+            }
+        }
+    }
+
+    fn must_be_finite_operand(&mut self, operand: Operand, words: u8) {
+        if let Operand::Reg(reg) = operand {
+            self.must_be_finite(reg, words);
         }
     }
 
@@ -274,6 +305,15 @@ impl Builder<'_> {
         let (a, b) = (self.operand(a), self.operand(b));
         let equal = if number { Binary::Equal } else { Binary::SameWord };
         match op {
+            BinaryOp::Add | BinaryOp::Subtract | BinaryOp::Multiply => {}
+            // What is divided by something without bounds comes to nothing.
+            BinaryOp::Divide => self.must_be_finite_operand(b, words_b),
+            _ => {
+                self.must_be_finite_operand(a, words_a);
+                self.must_be_finite_operand(b, words_b);
+            }
+        }
+        match op {
             BinaryOp::Add => self.each(Binary::Add, a, words_a, b, words_b),
             BinaryOp::Subtract => self.each(Binary::Subtract, a, words_a, b, words_b),
             BinaryOp::Multiply => self.each(Binary::Multiply, a, words_a, b, words_b),
@@ -325,6 +365,8 @@ impl Builder<'_> {
             self.emit(Op::Unary(Unary::Abs, to, difference));
             to
         };
+        self.must_be_finite(off, 1);
+        self.must_be_finite(tolerance, 1);
         self.two(Binary::LessEqual, off, tolerance)
     }
 
@@ -339,22 +381,33 @@ impl Builder<'_> {
             _ => None,
         };
         if let Some(op) = unary {
+            if matches!(op, Unary::Sin | Unary::Cos) {
+                let words = words_of(&args[0].ty);
+                let value = self.finite_of(&args[0]);
+                let to = self.temps(words);
+                self.emit(Op::Unary(op, to, value));
+                return to;
+            }
             return self.unary(op, &args[0]);
         }
         if let Function::Min | Function::Max = function {
             let op = if function == Function::Min { Binary::Min } else { Binary::Max };
             let (first, second) = (self.operand(&args[0]), self.operand(&args[1]));
+            self.must_be_finite_operand(first, 1);
+            self.must_be_finite_operand(second, 1);
             return self.two_of(op, first, second);
         }
         let first = self.expr(&args[0]);
         match function {
             Function::Direction => {
+                self.must_be_finite(first, 2);
                 let to = self.temp();
                 self.emit(Op::Direction(to, first));
                 to
             }
             Function::TurnToward => {
-                let most = self.expr(&args[1]);
+                self.must_be_finite(first, 1);
+                let most = self.finite_of(&args[1]);
                 let heading = self.own(Field::Heading);
                 let to = self.temp();
                 self.emit(Op::TurnToward { to, direction: first, most, heading });
@@ -393,7 +446,14 @@ impl Builder<'_> {
         kinds: Vec<tickpond_lang::program::KindId>,
         causes: Vec<tickpond_lang::program::Cause>,
     ) -> Reg {
-        self.compiled.stats.push(StatOp { stat, kinds, causes });
+        let peak = (stat == Stat::Peak && kinds.len() > 1).then(|| {
+            let peaks = &mut self.compiled.peaks;
+            peaks.iter().position(|known| *known == kinds).unwrap_or_else(|| {
+                peaks.push(kinds.clone());
+                peaks.len() - 1
+            })
+        });
+        self.compiled.stats.push(StatOp { stat, kinds, causes, peak });
         let at = self.compiled.stats.len() as u32 - 1;
         let to = self.temp();
         self.emit(Op::Stat(to, at));
@@ -406,8 +466,8 @@ impl Builder<'_> {
             || query.within.as_ref().is_some_and(|(_, from)| from.is_none());
         let here = (needs_here && self.is_somewhere()).then(|| self.here());
         let within = query.within.as_ref().and_then(|(distance, from)| {
-            let distance = self.expr(distance);
-            let from = from.as_ref().map(|e| self.expr(e)).or(here)?;
+            let distance = self.finite_of(distance);
+            let from = from.as_ref().map(|e| self.finite_of(e)).or(here)?;
             Some((distance, from))
         });
         let condition = query.condition.as_ref().map(|e| self.on_candidate(e));
@@ -431,14 +491,14 @@ impl Builder<'_> {
     pub fn on_candidate(&mut self, e: &Expr) -> (Code, Vec<(Reg, Reg)>) {
         let mut inner = Builder::new(self.compiled, self.owner);
         inner.captures = Some(Vec::new());
-        let result = inner.expr(e);
+        let result = inner.finite_of(e);
         let captures = inner.captures.take().unwrap_or_default();
         let inner_regs = inner.taken.clone();
         let code = inner.finish(result);
         let mut pairs = Vec::new();
         for (e, inner) in captures.iter().zip(inner_regs) {
             let words = words_of(&e.ty);
-            let value = self.expr(e);
+            let value = self.finite_of(e);
             // Kept: the value must stand until the candidates are looked at.
             let outer = self.keep(words);
             self.copy(outer, value, words);

@@ -34,6 +34,9 @@ impl Builder<'_> {
     /// Puts the new value into the kept registers, and asks for the write.
     pub(super) fn write(&mut self, field: Field, value: Reg, is_set: bool) {
         let slot = self.slot(field);
+        if !matches!(slot, Slot::Var { numeric: false, .. }) {
+            self.must_be_finite(value, self.field_words(field));
+        }
         if is_set {
             self.emit(Op::Set(slot, value));
             self.keep_new(field, value);
@@ -94,8 +97,10 @@ impl Builder<'_> {
                 };
                 if !self.compiled.program.kinds[self.owner.index()].drifts {
                     self.emit(Op::Swing { to: vector, vector, old, new: value });
+                    self.must_be_finite(vector, 2);
                 }
                 self.emit(Op::Copy(old, value));
+                self.must_be_finite(old, 1);
             }
             Field::Speed => {
                 let (Some(heading), Some(vector)) = (self.kept(Word::Heading), self.kept(Word::Vx))
@@ -112,6 +117,7 @@ impl Builder<'_> {
                         Operand::Reg(value),
                     ));
                 }
+                self.must_be_finite(vector, 2);
             }
             Field::Pos => self.keep_words(Word::X, value, 2),
             Field::Vel => self.keep_words(Word::Vx, value, 2),
@@ -127,6 +133,7 @@ impl Builder<'_> {
     pub(super) fn keep_words(&mut self, first: Word, value: Reg, words: u8) {
         if let Some(to) = self.kept(first) {
             self.copy(to, value, words);
+            self.must_be_finite(to, words);
         }
     }
 }

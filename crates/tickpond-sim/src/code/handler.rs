@@ -1,6 +1,6 @@
 //! Handlers, spawners and values to code.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use tickpond_lang::program::{
     Birth, Cause, Event, Expr, Field, Function, Handler, KindId, LocalId, Rhythm, SiteId,
@@ -9,7 +9,7 @@ use tickpond_lang::program::{
 use tickpond_lang::program::{ExprKind, Role, walk};
 use tickpond_lang::units::Dim;
 
-use super::op::{Code, FilterCode, Op, Reg, Word};
+use super::op::{Binary, Code, FilterCode, Op, Reg, Unary, Word};
 use super::{Compiled, HandlerCode, SpawnerCode, words_of};
 use crate::luck;
 
@@ -42,6 +42,8 @@ pub(super) struct Builder<'c> {
     pub wave: Option<Reg>,
     /// The site of the statement being compiled.
     pub site: SiteId,
+    /// Registers with a number that may not be finite, and has not been looked at.
+    pub doubtful: HashSet<Reg>,
 }
 
 impl<'c> Builder<'c> {
@@ -62,6 +64,7 @@ impl<'c> Builder<'c> {
             taken: Vec::new(),
             wave: None,
             site: SiteId(0),
+            doubtful: HashSet::new(),
         }
     }
 
@@ -87,7 +90,44 @@ impl<'c> Builder<'c> {
     }
 
     pub fn emit(&mut self, op: Op) {
+        self.note_doubt(&op);
         self.ops.push(op);
+    }
+
+    /// Notes whether what an instruction gives can be something else than a finite number though all it
+    /// works with are: sums, products and quotients can. What such a number goes through carries it on.
+    fn note_doubt(&mut self, op: &Op) {
+        let doubtful = &mut self.doubtful;
+        match *op {
+            Op::Binary(
+                Binary::Add | Binary::Subtract | Binary::Multiply | Binary::Divide | Binary::Hypot,
+                to,
+                ..,
+            )
+            | Op::Unary(Unary::Sqrt, to, _)
+            | Op::Random { to, .. }
+            | Op::Query(to, _) => {
+                doubtful.insert(to);
+            }
+            Op::Swing { to, .. } | Op::Offset { to, .. } => doubtful.extend([to, to + 1]),
+            Op::Copy(to, from)
+            | Op::Unary(Unary::Negate | Unary::Abs | Unary::Floor | Unary::Round, to, from) => {
+                match doubtful.contains(&from) {
+                    true => doubtful.insert(to),
+                    false => doubtful.remove(&to),
+                };
+            }
+            Op::Const(to, _)
+            | Op::Knob(to, _)
+            | Op::Own(to, _)
+            | Op::Cached(to, _)
+            | Op::Of(to, ..)
+            | Op::Binary(_, to, ..)
+            | Op::Unary(_, to, _) => {
+                doubtful.remove(&to);
+            }
+            _ => {}
+        }
     }
 
     /// Reads the kept words: anew after a wait, or as an earlier firing left them at the start.
@@ -102,7 +142,7 @@ impl<'c> Builder<'c> {
         let waits = self.ops.iter().any(|op| matches!(op, Op::Wait(_) | Op::WaitBorn));
         // Locals and what is taken over come first; nothing else is read before it is written.
         let cleared = if waits { self.most } else { self.first_temp };
-        Code { ops: self.ops, regs: self.most, result, cleared }
+        Code { ops: self.ops, regs: self.most, result, cleared, gives: true, site: None }
     }
 }
 
@@ -110,8 +150,13 @@ impl Compiled {
     /// Code for a value, in its result register.
     pub(super) fn value(&mut self, owner: KindId, expr: &Expr) -> Code {
         let mut builder = Builder::new(self, owner);
-        let reg = builder.expr(expr);
+        let reg = builder.finite_of(expr);
         builder.finish(reg)
+    }
+
+    /// The same for a value that stands on a line.
+    fn value_at(&mut self, owner: KindId, expr: &Expr, site: SiteId) -> Code {
+        Code { site: Some(site), ..self.value(owner, expr) }
     }
 
     pub(super) fn handler(&mut self, owner: KindId, handler: &Handler) -> HandlerCode {
@@ -122,7 +167,7 @@ impl Compiled {
             | Event::WhileTouching(_, t)
             | Event::Impact(_, t)
             | Event::When(t)
-            | Event::Line(_, t) => Some(self.value(owner, t)),
+            | Event::Line(_, t) => Some(self.value_at(owner, t, handler.site)),
             _ => None,
         };
         let filter = match &handler.event {
@@ -186,7 +231,7 @@ impl Compiled {
         builder.load_cached(true);
         builder.block(body);
         let (locals, cached) = (builder.locals.clone(), builder.cached.clone());
-        let code = builder.finish(0);
+        let code = Code { gives: false, ..builder.finish(0) };
         let waits = code.ops.iter().any(|op| matches!(op, Op::Wait(_) | Op::WaitBorn));
         let cause = cause_of(&event);
         HandlerCode {
@@ -237,18 +282,21 @@ impl Compiled {
     pub(super) fn spawner(&mut self, id: KindId, rule: &SpawnerRule, clock: u16) -> SpawnerCode {
         let period = match &rule.rhythm {
             Rhythm::Once => None,
-            Rhythm::Every { period, .. } => Some(self.value(id, period)),
-            Rhythm::AgainAfterEnd(delay) => Some(self.value(id, delay)),
+            Rhythm::Every { period, .. } => Some(self.value_at(id, period, rule.site)),
+            Rhythm::AgainAfterEnd(delay) => Some(self.value_at(id, delay, rule.site)),
         };
+        let mut value = |e: &Option<Expr>| e.as_ref().map(|e| self.value_at(id, e, rule.site));
+        let (keep_at_most, at_most) = (value(&rule.keep_at_most), value(&rule.at_most));
+        let (from, until) = (value(&rule.from), value(&rule.until));
         SpawnerCode {
             make: self.birth_code(id, &keeping(rule), rule.site, Some(Ty::Num(Dim::NONE))),
             period,
             rhythm: rule.rhythm.clone(),
-            keep_at_most: rule.keep_at_most.as_ref().map(|e| self.value(id, e)),
-            keep: rule.keep.as_ref().map(|(e, site)| (self.value(id, e), *site)),
-            at_most: rule.at_most.as_ref().map(|e| self.value(id, e)),
-            from: rule.from.as_ref().map(|e| self.value(id, e)),
-            until: rule.until.as_ref().map(|e| self.value(id, e)),
+            keep_at_most,
+            keep: rule.keep.as_ref().map(|(e, site)| (self.value_at(id, e, *site), *site)),
+            at_most,
+            from,
+            until,
             clock,
         }
     }

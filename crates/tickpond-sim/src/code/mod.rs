@@ -53,6 +53,13 @@ pub struct Compiled {
     pub notices: Notices,
     /// By kind and variable name: first word of the variable.
     pub var_words: Vec<Vec<Option<u16>>>,
+    /// By kind: the word that stands for it, which is its place by name. Words do not depend on the order
+    /// of the text.
+    pub kind_words: Vec<u32>,
+    /// The kinds, by the word that stands for each.
+    pub by_word: Vec<KindId>,
+    /// Several kinds of which the most that ever lived together are asked for.
+    pub peaks: Vec<Vec<KindId>>,
     /// Names of the states, for events.
     pub state_words: Vec<Arc<str>>,
 }
@@ -87,6 +94,8 @@ pub struct KindCode {
     pub looks_back: bool,
     /// Whether anything waits for its members to leave the arena.
     pub leaves: bool,
+    /// Whether its members have a body that turns: then it is noted how they faced before they moved.
+    pub turns: bool,
     /// Whether something waits for its states to begin or end: only then it is noted which were seen.
     pub tells_states: bool,
     /// What a spawner does.
@@ -141,6 +150,12 @@ pub struct HandlerCode {
 }
 
 impl HandlerCode {
+    /// The bits of what it waits for, in their place; none if it waits for nothing to turn true.
+    pub fn change_mask(&self) -> u64 {
+        let all = (1 << self.event.change_bits()) - 1;
+        self.bit.map_or(0, |bit| all << bit)
+    }
+
     /// The first register of a local.
     pub fn register(&self, local: LocalId) -> Reg {
         self.locals[local.index()]
@@ -184,6 +199,11 @@ impl Compiled {
     /// Compiles a checked program. Linear in its size.
     pub fn new(program: Arc<Program>) -> Compiled {
         let count = program.kinds.len();
+        let by_word = crate::state::Canon::of(&program).kinds;
+        let mut kind_words = vec![0; count];
+        for (word, kind) in by_word.iter().enumerate() {
+            kind_words[kind.index()] = word as u32;
+        }
         let mut compiled = Compiled {
             kinds: Vec::with_capacity(count),
             turns: Turns::default(),
@@ -197,6 +217,9 @@ impl Compiled {
             conditions: Vec::new(),
             places: Vec::new(),
             notices: Notices::default(),
+            kind_words,
+            by_word,
+            peaks: Vec::new(),
             var_words: var_words(&program),
             state_words: program.state_names.iter().map(|n| n.as_str().into()).collect(),
             program,
@@ -248,7 +271,7 @@ impl Compiled {
             }
             if handler.event.waits_for_change() {
                 code.bit = Some(bits);
-                bits += 1;
+                bits += handler.event.change_bits();
             }
             handlers.push(code);
         }
@@ -267,6 +290,7 @@ impl Compiled {
         hears.sort_unstable();
         let zones = |h: &HandlerCode| matches!(h.event, Event::Enter(_) | Event::Leave(_));
         let looks_back = kind.body != Body::None || handlers.iter().any(zones);
+        let turns = matches!(kind.body, Body::Box { upright: false, .. });
         let leaves = handlers.iter().any(|h| h.event == Event::LeaveArena);
         let name_hash = luck::hash_text(&kind.name);
         let told = |h: &HandlerCode| matches!(h.event, Event::Becoming(_) | Event::Quitting(_));
@@ -280,6 +304,7 @@ impl Compiled {
             hears,
             looks_back,
             leaves,
+            turns,
             tells_states,
             spawner,
         }
@@ -349,6 +374,11 @@ impl Compiled {
         };
         pairs.retain(|(a, b)| !passes(*a, *b));
         self.notices = Notices::new(self.kinds.len(), &pairs, &solid);
+    }
+
+    /// The kind a word of a register or a variable stands for.
+    pub fn kind_of_word(&self, word: u64) -> KindId {
+        self.by_word.get(word as usize).copied().unwrap_or(tickpond_lang::program::POND)
     }
 
     /// The first word of a kind's variable.

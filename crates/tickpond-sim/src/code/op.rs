@@ -26,6 +26,10 @@ pub struct Code {
     pub result: Reg,
     /// Registers 0..cleared are read before they are written, or kept over a wait: they begin at 0.
     pub cleared: Reg,
+    /// Whether it is code for a value.
+    pub gives: bool,
+    /// The line it stands on, if it is code for a value.
+    pub site: Option<SiteId>,
 }
 
 impl Code {
@@ -38,6 +42,11 @@ impl Code {
             }
             _ => None,
         }
+    }
+
+    /// Whether it goes back anywhere within a tick.
+    pub fn loops(&self) -> bool {
+        self.ops.iter().any(|op| matches!(op, Op::Back(..)))
     }
 
     /// Whether it can make a difference whom a firing is about: chance and requests are keyed by the
@@ -62,6 +71,8 @@ impl Code {
                     | Op::Set(..)
                     | Op::Add(..)
                     | Op::Jump(_)
+                    | Op::Back(..)
+                    | Op::Finite(_)
                     | Op::JumpIfNot(..)
                     | Op::Done
             )
@@ -262,8 +273,10 @@ pub enum Op {
         /// Which list, and how many were taken.
         list: Reg,
     },
-    /// Goes back to the head of a loop over a list, which ends by itself.
-    Again(u32),
+    /// Goes back to the head of a loop: a step. The line is the loop's.
+    Back(u32, SiteId),
+    /// Ends the firing of each lane whose number in the register is not finite: the run stops for it.
+    Finite(Reg),
     /// What a ray meets first: who, how far, where.
     Ray {
         /// Result, six registers: who, how far, where it ends, where it began.
@@ -436,6 +449,8 @@ pub struct SpawnOp {
     pub push: Option<Reg>,
     /// Speed added along the facing.
     pub push_along: Option<Reg>,
+    /// The mount of the maker it faces along.
+    pub along: Option<u32>,
     /// Whether it begins inactive.
     pub inactive: bool,
     /// Whether it is attached, and if so whether it outlives its owner.
@@ -578,4 +593,6 @@ pub struct StatOp {
     pub kinds: Vec<KindId>,
     /// The causes; empty for any.
     pub causes: Vec<Cause>,
+    /// Of several kinds together: which of [`State::peaks`](crate::State::peaks).
+    pub peak: Option<usize>,
 }

@@ -31,7 +31,7 @@ impl Builder<'_> {
             StmtKind::Add(field, value) => self.add(*field, value),
             StmtKind::Let(local, value) => {
                 let words = words_of(&value.ty);
-                let value = self.expr(value);
+                let value = self.finite_of(value);
                 let to = self.locals[local.index()];
                 self.copy(to, value, words);
             }
@@ -45,14 +45,14 @@ impl Builder<'_> {
                 self.emit(Op::Replace(at));
             }
             StmtKind::Damage { target, amount, credit } => {
-                let amount = self.expr(amount);
+                let amount = self.finite_of(amount);
                 let credit = credit.as_ref().map(|c| self.expr(c));
                 self.whom(target, |builder, target| {
                     builder.emit(Op::Damage { target, amount, credit, heals: false });
                 });
             }
             StmtKind::Heal { target, amount } => {
-                let amount = self.expr(amount);
+                let amount = self.finite_of(amount);
                 self.whom(target, |builder, target| {
                     builder.emit(Op::Damage { target, amount, credit: None, heals: true });
                 });
@@ -65,7 +65,7 @@ impl Builder<'_> {
                 });
             }
             StmtKind::Become { state, time } => {
-                let time = time.as_ref().map(|t| self.expr(t));
+                let time = time.as_ref().map(|t| self.finite_of(t));
                 self.emit(Op::Become(*state, time));
             }
             StmtKind::Push { target, by, along } => {
@@ -74,7 +74,7 @@ impl Builder<'_> {
             }
             StmtKind::Ray(ray) => self.ray(ray),
             StmtKind::Show(local, time) => {
-                let time = self.expr(time);
+                let time = self.finite_of(time);
                 self.emit(Op::Show { ray: self.locals[local.index()], time });
             }
             StmtKind::Blast(blast) => self.blast(blast),
@@ -105,7 +105,7 @@ impl Builder<'_> {
                 self.repeat(times.as_ref(), *counter, body);
             }
             StmtKind::Wait(time) => {
-                let time = self.expr(time);
+                let time = self.finite_of(time);
                 self.emit(Op::Wait(time));
                 self.load_cached(false);
             }
@@ -209,9 +209,9 @@ impl Builder<'_> {
     }
 
     fn repeat(&mut self, times: Option<&Expr>, counter: Option<LocalId>, body: &[Stmt]) {
-        let outer = self.base;
+        let (outer, site) = (self.base, self.site);
         let limits = times.map(|times| {
-            let times = self.expr(times);
+            let times = self.finite_of(times);
             let limit = self.keep(1);
             self.emit(Op::Copy(limit, times));
             let (count, one) = (self.keep(1), self.keep(1));
@@ -237,7 +237,7 @@ impl Builder<'_> {
             }
         }
         self.block(body);
-        self.emit(Op::Jump(top));
+        self.emit(Op::Back(top, site));
         if let Some(out) = out {
             self.jump_here(out);
         }
@@ -295,6 +295,7 @@ impl Builder<'_> {
 
     /// A loop over those a query finds; they are fixed when it begins.
     fn each_of(&mut self, query: &Query, to: Reg, body: impl FnOnce(&mut Self)) {
+        let site = self.site;
         let query = self.query(query);
         let list = self.keep(2);
         self.emit(Op::Gather(list, query));
@@ -304,18 +305,18 @@ impl Builder<'_> {
         let out = self.ops.len();
         self.emit(Op::JumpIfNot(more, 0));
         body(self);
-        self.emit(Op::Again(top));
+        self.emit(Op::Back(top, site));
         self.jump_here(out);
     }
 
     /// A velocity as it is, or a speed along a direction; the own heading if none is given.
     fn velocity(&mut self, by: &Expr, along: Option<&Expr>) -> Reg {
-        let value = self.expr(by);
+        let value = self.finite_of(by);
         if matches!(by.ty, Ty::Pair(_)) {
             return value;
         }
         let angle = match along {
-            Some(along) => self.expr(along),
+            Some(along) => self.finite_of(along),
             None => self.own(Field::Heading),
         };
         let unit = self.temps(2);
@@ -334,11 +335,11 @@ impl Builder<'_> {
 
     fn ray(&mut self, ray: &Ray) {
         let from = match &ray.from {
-            Some(from) => self.expr(from),
+            Some(from) => self.finite_of(from),
             None => self.own(Field::Pos),
         };
-        let along = self.expr(&ray.along);
-        let reach = self.expr(&ray.reach);
+        let along = self.finite_of(&ray.along);
+        let reach = self.finite_of(&ray.reach);
         let query = self.query(&ray.hits);
         let to = self.locals[ray.bind.index()];
         self.emit(Op::Ray { to, from, along, reach, query });
@@ -358,10 +359,10 @@ impl Builder<'_> {
     }
 
     fn blast(&mut self, blast: &Blast) {
-        let at = self.expr(&blast.at);
-        let radius = self.expr(&blast.radius);
-        let damage = blast.damage.as_ref().map(|e| self.expr(e));
-        let push = blast.push.as_ref().map(|e| self.expr(e));
+        let at = self.finite_of(&blast.at);
+        let radius = self.finite_of(&blast.radius);
+        let damage = blast.damage.as_ref().map(|e| self.finite_of(e));
+        let push = blast.push.as_ref().map(|e| self.finite_of(e));
         let kinds = self.compiled.program.kinds.len();
         let mut spares = vec![false; kinds];
         blast.spares.iter().for_each(|k| spares[k.index()] = true);
@@ -382,7 +383,7 @@ impl Builder<'_> {
     fn send(&mut self, message: MessageId, values: &[Expr], to: &Target) {
         let mut words = Vec::new();
         for value in values {
-            let reg = self.expr(value);
+            let reg = self.finite_of(value);
             words.extend((0..Reg::from(words_of(&value.ty))).map(|word| reg + word));
         }
         let to = match to {
@@ -408,7 +409,7 @@ impl Builder<'_> {
     }
 
     fn text_value(&mut self, e: &Expr) -> Vec<TextOp> {
-        let reg = self.expr(e);
+        let reg = self.finite_of(e);
         match &e.ty {
             Ty::Num(dim) => vec![TextOp::Number(reg, *dim)],
             Ty::Pair(dim) => vec![TextOp::Pair(reg, *dim)],

@@ -9,6 +9,9 @@ use crate::event::{Event, Phase, What};
 use crate::space;
 use crate::state::{AttachRequest, Attachment, EntityId, State};
 
+/// How far from its mount one may have been and still have been at it, in u: solids are rounded.
+const AT_MOUNT: f64 = 1.0e-3;
+
 /// Longest chain of things hanging on each other.
 const LONGEST_CHAIN: usize = 64;
 
@@ -107,14 +110,29 @@ impl Engine {
             let heading = owner.heading[owner_row];
             let (dx, dy) = angle::turned(mount.at.0, mount.at.1, heading);
             let (x, y) = (owner.x[owner_row] + dx, owner.y[owner_row] + dy);
-            let vel = (owner.vx[owner_row], owner.vy[owner_row]);
+            // A mount goes round with a spin: v = w x r, w in rad/s.
+            let spin = spin_of_chain(state, attachment.owner).to_radians();
+            let vel = (owner.vx[owner_row] - spin * dy, owner.vy[owner_row] + spin * dx);
+            let old_owner = owner.old_x.get(owner_row).zip(owner.old_y.get(owner_row));
+            let old_owner = old_owner.map(|(x, y)| (*x, *y));
             let arena = &program.arena;
             let (wrap_x, wrap_y) = space::wraps(arena);
             let x = if wrap_x { space::wrapped(x, arena.low.0, arena.high.0) } else { x };
             let y = if wrap_y { space::wrapped(y, arena.low.1, arena.high.1) } else { y };
             let columns = &mut state.kinds[kind.index()];
+            if let (Some(owner), false) = (old_owner, columns.old_x.is_empty()) {
+                // It goes with its owner. Where it was not at the mount before, it was put there: a jump, as
+                // is that of an owner, and nothing between is touched.
+                let was = (columns.old_x[row], columns.old_y[row]);
+                let off = space::offset(arena, owner, was);
+                let strays = libm::hypot(off.0, off.1) - libm::hypot(mount.at.0, mount.at.1);
+                if strays.abs() > AT_MOUNT {
+                    columns.old_x.set(row, owner.0 + dx);
+                    columns.old_y.set(row, owner.1 + dy);
+                }
+            }
             (columns.x[row], columns.y[row]) = (x + 0.0, y + 0.0);
-            (columns.vx[row], columns.vy[row]) = vel;
+            (columns.vx[row], columns.vy[row]) = (vel.0 + 0.0, vel.1 + 0.0);
             columns.heading[row] = angle::normal(heading + mount.facing);
         }
     }
@@ -133,6 +151,22 @@ fn hangs_on(state: &State, id: EntityId, other: EntityId) -> bool {
         }
     }
     true
+}
+
+/// The spin of the one all of a chain hang on, in deg/s: what hangs faces where its mount does, whatever spin
+/// it has of its own.
+fn spin_of_chain(state: &State, id: EntityId) -> f64 {
+    let mut at = id;
+    for _ in 0..LONGEST_CHAIN {
+        match state.attached.get(&at) {
+            Some(attachment) => at = attachment.owner,
+            None => break,
+        }
+    }
+    state.find(at).map_or(0.0, |(kind, row)| {
+        let columns = &state.kinds[kind.index()];
+        if columns.is_active(row) { columns.spin[row] } else { 0.0 }
+    })
 }
 
 fn depth(state: &State, id: EntityId) -> usize {

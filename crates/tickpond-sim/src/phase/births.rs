@@ -15,12 +15,17 @@ use crate::event::{Event, Guard, Phase, Stopped, What, Who};
 use crate::luck;
 use crate::space;
 use crate::state::{
-    Attachment, BY_HAND, Birth, BirthExtras, BirthRequest, EntityId, Key, PlaceRequest, State,
+    Attachment, BY_HAND, Birth, BirthExtras, BirthRequest, EntityId, HealthRequest, Key,
+    PlaceRequest, State,
 };
 use crate::vm::{self, Origin, World};
 
 impl Engine {
     pub(crate) fn births(&mut self, state: &mut State, events: &mut Vec<Event>) {
+        if self.halted {
+            // They take place in the next tick.
+            return;
+        }
         for _ in 0..self.compiled.program.limits.rounds {
             let mut due = std::mem::take(&mut self.due);
             due.take(state);
@@ -42,11 +47,11 @@ impl Engine {
                 (0..request.count)
                     .for_each(|_| self.refuse(state, request, Guard::BirthRounds, events));
             }
-            let (tick, site) = (state.tick, line_of(first));
-            let times = due.requests.iter().map(|b| u64::from(b.count)).sum();
-            let others = self.refused_most().into_iter().skip(1).collect();
-            let guard = Guard::BirthRounds;
-            state.stopped = Some(Stopped { guard, tick, site, times, others, who: None });
+            // The lines that asked for most in all of the rounds.
+            let fault = |line: &u32| *line == first.site.0 || self.refused.contains_key(line);
+            let asked = self.birth_lines.iter().filter(|(line, _)| fault(line));
+            let lines = most_of(asked);
+            state.stopped = Some(Stopped::by_lines(Guard::BirthRounds, state.tick, &lines));
         }
         self.due = due;
     }
@@ -63,14 +68,9 @@ impl Engine {
         for (site, code) in &compiled.places {
             let origin =
                 Origin { kind: POND, hash: code.hash, handler: u32::MAX, cause: code.cause };
-            let first = self.out.births.len();
             self.block.prepare(&[0], &code.code);
             self.out.last_site = Some(*site);
             vm::run(world, origin, &code.code, 0, &mut self.block, &mut self.out);
-            // What another line placed is no sibling.
-            for birth in &mut self.out.births[first..] {
-                birth.batch = luck::fold(birth.batch, u64::from(site.0));
-            }
         }
         // The pond is nowhere: `here` in a placement is the middle of the arena.
         let here_is_unsaid: Vec<bool> = compiled
@@ -92,12 +92,15 @@ impl Engine {
         self.births(state, events);
     }
 
-    /// Gives the placed their place in the roll and their luck: by kind and number.
+    /// Gives the placed their place in the roll and their luck: by kind, then x, then y, then by what else is
+    /// said of them. Those that are alike in all of it could change places without a difference.
     fn sort_placed(&mut self, state: &State) {
         let births = std::mem::take(&mut self.out.births);
-        self.out.births = births.into_iter().flat_map(BirthRequest::singly).collect();
+        // What one line placed is one another's sibling, what another placed is not.
+        let lines = births.into_iter().enumerate();
+        let mut placed: Vec<(usize, BirthRequest)> =
+            lines.flat_map(|(line, birth)| birth.singly().map(move |one| (line, one))).collect();
         let kinds = &self.compiled.program.kinds;
-        let name = |b: &BirthRequest| kinds[b.kind.index()].name.clone();
         let place = |b: &BirthRequest| match b.place {
             PlaceRequest::Point(x, y) => (x, y),
             PlaceRequest::Spot(group, at) => {
@@ -105,15 +108,23 @@ impl Engine {
             }
             _ => (0.0, 0.0),
         };
-        self.out.births.sort_by(|a, b| {
-            let ((ax, ay), (bx, by)) = (place(a), place(b));
-            name(a).cmp(&name(b)).then(ax.total_cmp(&bx)).then(ay.total_cmp(&by))
+        placed.sort_by_cached_key(|(_, b)| {
+            let (x, y) = place(b);
+            let label = b.label.clone();
+            (kinds[b.kind.index()].name.clone(), ordered(x), ordered(y), state.said_of(b), label)
         });
-        for (nth, birth) in self.out.births.iter_mut().enumerate() {
+        let mut batches: Vec<usize> = Vec::new();
+        for (nth, (line, birth)) in placed.iter_mut().enumerate() {
+            let batch = batches.iter().position(|known| known == line).unwrap_or_else(|| {
+                batches.push(*line);
+                batches.len() - 1
+            });
+            birth.batch = luck::hash(&[state.seed, batch as u64 + 1]);
             birth.key = Key { nth: nth as u32, ..Key::default() };
             birth.index = 0;
             birth.luck = luck::hash(&[state.seed]);
         }
+        self.out.births = placed.into_iter().map(|(_, birth)| birth).collect();
     }
 
     fn place_all(&mut self, state: &mut State, due: &mut Due, events: &mut Vec<Event>) {
@@ -121,8 +132,17 @@ impl Engine {
         let mut live = state.live();
         let mut full = Guard::Entities;
         let Due { requests, order, born } = due;
+        // At the opening the view goes where it belongs between the given places and the chosen ones.
+        let mut viewed = state.tick > 0;
         for at in &*order {
             let request = &requests[*at as usize];
+            if !viewed && request.is_chosen() {
+                self.put_view(state);
+                viewed = true;
+            }
+            if self.is_interrupted() {
+                break;
+            }
             let first = state.kinds[request.kind.index()].len();
             let count = request.count as usize;
             let has_room =
@@ -162,6 +182,32 @@ impl Engine {
             }
             if let Some(health) = birth.health {
                 rows.clone().for_each(|row| columns.health.set(row, health));
+            }
+        }
+        self.judge_newborn(state, requests, born);
+    }
+
+    /// Who is born without health is judged in settle, as if it had just come to nothing.
+    fn judge_newborn(
+        &self,
+        state: &mut State,
+        requests: &[BirthRequest],
+        born: &[(u32, Range<usize>)],
+    ) {
+        for (at, rows) in born {
+            let request = &requests[*at as usize];
+            if self.compiled.kinds[request.kind.index()].health.is_none() {
+                continue;
+            }
+            for row in rows.clone() {
+                let columns = &mut state.kinds[request.kind.index()];
+                if columns.health[row] > 0.0 {
+                    continue;
+                }
+                columns.health.set(row, 0.0);
+                let who = state.who_at(request.kind, row);
+                let (key, site) = (request.key, request.site);
+                state.health.push(HealthRequest { key, target: who.id, loss: 0.0, by: who, site });
             }
         }
     }
@@ -216,6 +262,9 @@ impl Engine {
         let row = state.add_rows(birth.kind, 1, birth.maker.id);
         let columns = &mut state.kinds[birth.kind.index()];
         columns.batch.set(row, birth.batch);
+        if birth.index == 0 && birth.extras.as_ref().is_some_and(|e| e.named) {
+            columns.first.set(row, birth.batch);
+        }
         columns.wave.set(row, birth.wave);
         let id = columns.id[row];
         self.put(state, row, one, (place, maker_heading), events);
@@ -242,12 +291,7 @@ impl Engine {
         events: &mut Vec<Event>,
     ) {
         let birth = one.request;
-        let toward = birth.toward.and_then(|toward| {
-            let (dx, dy) = space::offset(&self.compiled.program.arena, (x, y), toward);
-            angle::direction(dx, dy)
-        });
-        let facing = birth.facing.or(toward).or(place_facing).or(maker_heading).unwrap_or(0.0);
-        let heading = angle::normal(facing + one.turn);
+        let heading = self.heading_at(one, (x, y, place_facing), maker_heading);
         let (sin, cos) = angle::sin_cos(heading);
         let (vx, vy) = match (birth.vel, birth.speed) {
             (Some(vel), _) => vel,
@@ -292,13 +336,35 @@ impl Engine {
         }
     }
 
+    /// Where one faces that is born in a place, whose maker faces somewhere; in deg. What is given goes first:
+    /// a direction, a mount, a place to look at; then the facing of the place, then the maker's.
+    pub(super) fn heading_at(
+        &self,
+        one: Birth<'_>,
+        (x, y, place_facing): Found,
+        maker_heading: Option<f64>,
+    ) -> f64 {
+        let birth = one.request;
+        let along = birth.extras.as_ref().and_then(|extras| extras.along).map(|mount| {
+            let mounts = &self.compiled.program.kinds[birth.maker.kind.index()].mounts;
+            maker_heading.unwrap_or(0.0) + mounts[mount as usize].facing
+        });
+        let toward = birth.toward.and_then(|toward| {
+            let (dx, dy) = space::offset(&self.compiled.program.arena, (x, y), toward);
+            angle::direction(dx, dy)
+        });
+        let given = birth.facing.or(along).or(toward);
+        let facing = given.or(place_facing).or(maker_heading).unwrap_or(0.0);
+        angle::normal(facing + one.turn)
+    }
+
     /// Notes that no place met the conditions: nothing is born.
     fn no_place(&mut self, state: &mut State, birth: &BirthRequest, events: &mut Vec<Event>) {
         if birth.wave != 0 {
             let wave = state.waves.entry(birth.wave).or_default();
             wave.unborn = wave.unborn.saturating_sub(1);
         }
-        self.count_made(state, birth.maker.kind, birth.maker.id, -1);
+        self.count_unmade(state, birth.maker.kind, birth.maker.id);
         let mut event = Event::new(state.tick, Phase::Births, What::NoPlace, birth.maker);
         let name = &self.compiled.program.kinds[birth.kind.index()].name;
         event.words = Some(format!("no place for a {name}").into());
@@ -328,7 +394,7 @@ impl Engine {
             let wave = state.waves.entry(birth.wave).or_default();
             wave.unborn = wave.unborn.saturating_sub(1);
         }
-        self.count_made(state, birth.maker.kind, birth.maker.id, -1);
+        self.count_unmade(state, birth.maker.kind, birth.maker.id);
         // One record a line and tick tells enough; thousands would drown the rest.
         if *self.refused.get(&birth.site.0).unwrap_or(&0) == 1 {
             let mut event = Event::new(state.tick, Phase::Births, What::Refused, birth.maker);
@@ -339,23 +405,27 @@ impl Engine {
     }
 
     fn note_refusals(&mut self, state: &mut State, guard: Guard) {
-        let most = self.refused_most();
-        if let Some(((site, times), others)) = most.split_first() {
-            let (site, tick, times) = (Some(*site), state.tick, *times);
-            let others = others.to_vec();
-            state.stopped = Some(Stopped { guard, tick, site, times, others, who: None });
+        if !self.refused.is_empty() {
+            let lines = most_of(self.refused.iter());
+            state.stopped = Some(Stopped::by_lines(guard, state.tick, &lines));
         }
     }
+}
 
-    /// The lines that were refused most in this tick, and how often: three at most; the first in the text
-    /// among equals.
-    fn refused_most(&self) -> Vec<(SiteId, u64)> {
-        let mut lines: Vec<(SiteId, u64)> =
-            self.refused.iter().map(|(site, times)| (SiteId(*site), *times)).collect();
-        lines.sort_by_key(|(site, times)| (std::cmp::Reverse(*times), site.0));
-        lines.truncate(3);
-        lines
-    }
+/// The lines with the largest counts, three at most; the first in the text among equals.
+fn most_of<'a>(lines: impl Iterator<Item = (&'a u32, &'a u64)>) -> Vec<(SiteId, u64)> {
+    let mut lines: Vec<(SiteId, u64)> =
+        lines.map(|(site, times)| (SiteId(*site), *times)).collect();
+    lines.sort_by_key(|(site, times)| (std::cmp::Reverse(*times), site.0));
+    lines.retain(|(site, _)| *site != BY_HAND);
+    lines.truncate(3);
+    lines
+}
+
+/// A number as a word, of which the smaller stands for the smaller number.
+fn ordered(number: f64) -> u64 {
+    let bits = (number + 0.0).to_bits();
+    if bits >> 63 == 1 { !bits } else { bits | 1 << 63 }
 }
 
 /// Whether there is a place for all births of a request, and nothing is to be done for one of them alone.
@@ -385,7 +455,7 @@ fn by_kind(requests: &[BirthRequest], born: &[(u32, Range<usize>)]) -> Vec<(Kind
 }
 
 /// Where the maker of a birth faces now, or faced when it asked.
-fn heading_of_maker(state: &State, birth: &BirthRequest) -> Option<f64> {
+pub(super) fn heading_of_maker(state: &State, birth: &BirthRequest) -> Option<f64> {
     let asked = birth.maker_heading?;
     let maker = state.find(birth.maker.id);
     Some(maker.map_or(asked, |(kind, row)| state.kinds[kind.index()].heading[row]))

@@ -11,6 +11,9 @@ pub(super) type Way = ((f64, f64), (f64, f64));
 /// Cells from where to where across, and from where to where up.
 pub(super) type Span = ((i32, i32), (i32, i32));
 
+/// How many cells a way may be spread over before it is followed row by row.
+const FEW_CELLS: i64 = 16;
+
 /// The cells of an arena.
 pub(super) struct Grid {
     x: Axis,
@@ -46,9 +49,19 @@ impl Axis {
             // Never around twice.
             return (first, last.min(first.saturating_add(self.count - 1)));
         }
-        // However far and fast something flies out there, it lies in a bounded number of cells.
-        let far = |cell: i32| cell.clamp(-self.count, self.count.saturating_mul(2));
-        (far(first), far(last))
+        // What lies outside lies in the cells at the rim, once.
+        (first.clamp(0, self.count - 1), last.clamp(0, self.count - 1))
+    }
+
+    /// From where to where a row of cells reaches; on an open axis those at the rim reach on without end.
+    fn bounds(&self, cell: i32) -> (f64, f64) {
+        let low = self.low + f64::from(cell) / self.per_unit;
+        let high = self.low + f64::from(cell + 1) / self.per_unit;
+        let at_rim = |rim: i32| !self.wraps && cell == rim;
+        (
+            if at_rim(0) { f64::NEG_INFINITY } else { low },
+            if at_rim(self.count - 1) { f64::INFINITY } else { high },
+        )
     }
 
     /// How long a way is in u, be it the short way over the seam.
@@ -88,14 +101,14 @@ fn floor(value: f64) -> i32 {
 }
 
 impl Grid {
-    /// A grid for `entering` bodies that reach no further than `widest` u from their places. A cell is
-    /// twice as wide as the largest body, so that most lie in one or two; and never are there many more
-    /// cells than bodies.
-    pub(super) fn new(arena: &Arena, widest: f64, entering: usize) -> Grid {
+    /// A grid for `entering` bodies that reach no further than `widest` u from their places and usually go
+    /// `usual` u. A cell is twice as wide as the largest body, so that most lie in one or two; never are
+    /// there many more cells than bodies, nor do usual ways go through many of them.
+    pub(super) fn new(arena: &Arena, (widest, usual): (f64, f64), entering: usize) -> Grid {
         let (width, height) = arena.size();
         let most = (entering * 64 + 4096) as f64;
         let least = (width * height / most).sqrt().max(width.max(height) / 4096.0);
-        let size = (widest * 4.0).max(least);
+        let size = (widest * 4.0).max(least).max(usual.min(width.max(height)) / 16.0);
         let (wrap_x, wrap_y) = space::wraps(arena);
         Grid {
             x: Axis::new(arena.low.0, width, size, wrap_x),
@@ -110,13 +123,44 @@ impl Grid {
 
     /// The cells the way of a body lies in.
     #[inline]
-    pub(super) fn span(&self, (old, new): Way, reach: f64) -> Span {
+    fn span(&self, (old, new): Way, reach: f64) -> Span {
         (self.x.span(old.0, new.0, reach), self.y.span(old.1, new.1, reach))
+    }
+
+    /// The numbers of the cells a body's way goes through, its reach added. A long way is followed row by
+    /// row: it goes through no more cells than the arena is wide and high, however fast.
+    #[inline]
+    pub(super) fn each_of(&self, way: Way, reach: f64, mut see: impl FnMut(u32)) {
+        let (across, up) = self.span(way, reach);
+        let cells = i64::from(across.1 - across.0 + 1) * i64::from(up.1 - up.0 + 1);
+        if cells <= FEW_CELLS {
+            self.each((across, up), see);
+            return;
+        }
+        let ((old_x, old_y), (new_x, new_y)) = way;
+        let (dx, dy) = (new_x - old_x, new_y - old_y);
+        // A little more, for what rounding takes away.
+        let reach = reach * (1.0 + 1e-9) + (dx.abs() + dy.abs()) * 1e-12;
+        for row in up.0..=up.1 {
+            let (low, high) = self.y.bounds(row);
+            let (low, high) = (low - reach, high + reach);
+            // The share of the way that lies in the row.
+            let (mut from, mut to) = (0.0f64, 1.0f64);
+            if dy != 0.0 {
+                let (a, b) = ((low - old_y) / dy, (high - old_y) / dy);
+                (from, to) = (from.max(a.min(b)), to.min(a.max(b)));
+            }
+            if from > to {
+                continue;
+            }
+            let part = self.x.span(old_x + dx * from, old_x + dx * to, reach);
+            self.each((part, (row, row)), &mut see);
+        }
     }
 
     /// The numbers of cells; those outside the arena have that of one at the rim.
     #[inline]
-    pub(super) fn each(&self, (across, up): Span, mut see: impl FnMut(u32)) {
+    fn each(&self, (across, up): Span, mut see: impl FnMut(u32)) {
         for cy in up.0..=up.1 {
             let first = self.y.inside(self.y.wrapped(cy)) * self.x.count as usize;
             for cx in across.0..=across.1 {
@@ -201,10 +245,10 @@ impl Cells {
         self.entries.clear();
     }
 
-    /// Puts a body in cells.
+    /// Puts a body in the cells of its way.
     #[inline]
-    pub(super) fn enter(&mut self, grid: &Grid, span: Span, body: u32) {
-        grid.each(span, |number| {
+    pub(super) fn enter(&mut self, grid: &Grid, (way, reach): (Way, f64), body: u32) {
+        grid.each_of(way, reach, |number| {
             let before = if self.holds(number) { self.heads[number as usize] } else { NO_ENTRY };
             self.used[number as usize / 64] |= 1 << (number % 64);
             self.heads[number as usize] = self.entries.len() as u32;
@@ -247,12 +291,13 @@ impl Cells {
 #[cfg(test)]
 pub(super) mod tests {
     use super::*;
+    use proptest::prelude::*;
     use rstest::rstest;
     use tickpond_lang::program::{Edge, Edges};
 
     pub(in crate::phase) fn arena(edge: Edge) -> Arena {
         let edges = Edges { left: edge, right: edge, low: edge, high: edge };
-        Arena { low: (-5.0, -5.0), high: (15.0, 15.0), y_up: true, edges, margin: 0.0 }
+        Arena { low: (-5.0, -5.0), high: (15.0, 15.0), y_up: true, edges, margin: 0.0, bounce: 0.0, friction: 0.5 }
     }
 
     #[rstest]
@@ -270,23 +315,54 @@ pub(super) mod tests {
 
     #[rstest]
     fn what_lies_near_is_met_also_across_the_seam() {
-        let grid = Grid::new(&arena(Edge::Wrap), 0.5, 1);
+        let grid = Grid::new(&arena(Edge::Wrap), (0.5, 0.0), 1);
         let mut cells = Cells::default();
         cells.clear(&grid);
         let way = ((-4.9, 0.0), (-4.9, 0.0));
-        cells.enter(&grid, grid.span(way, 0.5), 7);
+        cells.enter(&grid, (way, 0.5), 7);
         let mut met = Vec::new();
-        let beyond = grid.span(((14.8, 0.0), (14.8, 0.0)), 0.5);
-        grid.each(beyond, |number| cells.meet(number, |body| met.push(body)));
+        let beyond = ((14.8, 0.0), (14.8, 0.0));
+        grid.each_of(beyond, 0.5, |number| cells.meet(number, |body| met.push(body)));
         assert!(met.contains(&7));
     }
 
     #[rstest]
     fn far_outside_nothing_costs_more_than_a_bounded_number_of_cells() {
-        let grid = Grid::new(&arena(Edge::Open), 0.5, 1);
-        let (across, _) = grid.span(((0.0, 0.0), (1e12, 0.0)), 0.5);
-        assert!(across.1 - across.0 <= 3 * grid.x.count, "{across:?}");
-        let (across, up) = grid.span(((1e12, 3.0), (1e12, 3.0)), 0.5);
-        assert!(across.0 == across.1 && up.0 <= up.1);
+        let grid = Grid::new(&arena(Edge::Open), (0.5, 0.0), 1);
+        for way in [((0.0, 0.0), (1e12, 1e12)), ((0.0, 3.0), (-1e300, 3.0)), ((1e12, 3.0), (1e12, 3.0))] {
+            let mut cells = Vec::new();
+            grid.each_of(way, 0.5, |number| cells.push(number));
+            let count = cells.len();
+            cells.sort_unstable();
+            cells.dedup();
+            assert_eq!(cells.len(), count, "each cell once: {way:?}");
+            assert!(!cells.is_empty() && count as i32 <= 4 * (grid.x.count + grid.y.count), "{count}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn a_long_way_goes_through_the_cells_of_all_that_lie_on_it(
+            wraps in any::<bool>(),
+            old in (-30.0..40.0f64, -30.0..40.0f64),
+            way in (-20.0..20.0f64, -20.0..20.0f64),
+            share in 0.0..1.0f64,
+            off in (-0.4..0.4f64, -0.4..0.4f64),
+        ) {
+            let edge = if wraps { Edge::Wrap } else { Edge::Open };
+            // On a wrapped axis a way is no longer than half the arena.
+            let way = if wraps { (way.0 / 2.0, way.1 / 2.0) } else { way };
+            let inside = |at: f64| if wraps { space::wrapped(at, -5.0, 15.0) } else { at };
+            let new = (inside(old.0), inside(old.1));
+            let old = (new.0 - way.0, new.1 - way.1);
+            let grid = Grid::new(&arena(edge), (0.1, 0.0), 1);
+            let at = (old.0 + way.0 * share + off.0, old.1 + way.1 * share + off.1);
+            let at = (inside(at.0), inside(at.1));
+            let mut numbers = [0];
+            grid.numbers((&[at.0], &[at.1]), &mut numbers);
+            let mut found = false;
+            grid.each_of((old, new), 0.6, |number| found |= number == numbers[0]);
+            prop_assert!(found, "{:?} on {:?} to {:?}", at, old, new);
+        }
     }
 }

@@ -42,7 +42,12 @@ impl Engine {
         for kind in 0..self.compiled.kinds.len() {
             self.spawners(state, KindId(kind as u32));
         }
+        let halted = self.halted;
         self.close(state, Phase::Clocks, events);
+        if self.halted && !halted {
+            // What they asked for was given up, so they go on from where they were.
+            state.waits.extend(waits.into_iter().map(|(_, wait)| wait));
+        }
     }
 
     /// Timed states that are over go back to the last that was not timed.
@@ -87,6 +92,10 @@ impl Engine {
     /// Takes out what is due, by kind, handler, place in the code and age of the entity.
     fn due_waits(&mut self, state: &mut State) -> Vec<(KindId, Wait)> {
         let tick = state.tick;
+        if self.halted {
+            // They go on in the next tick.
+            return Vec::new();
+        }
         let all = std::mem::take(&mut state.waits);
         let mut due = Vec::new();
         for wait in all {
@@ -231,7 +240,7 @@ impl Engine {
         let compiled = self.compiled.clone();
         let Some(spawner) = &compiled.kinds[kind.index()].spawner else { return };
         let rows = Engine::rows(state, kind);
-        if rows.is_empty() {
+        if rows.is_empty() || self.halted {
             return;
         }
         let rows = self.going_on(state, kind, spawner, rows);
@@ -361,7 +370,8 @@ impl Engine {
                     is_due
                 }
                 Rhythm::AgainAfterEnd(_) => {
-                    let first = columns.made_in_all[at] == 0;
+                    // One that found no place is tried again after the delay, as if it had ended.
+                    let first = columns.made_in_all[at] == 0 && columns.made_ended[at] == 0;
                     let over = columns.made_open[at] == 0
                         && tick >= columns.made_ended[at].saturating_add(ticks);
                     first || over

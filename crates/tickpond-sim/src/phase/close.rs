@@ -1,21 +1,25 @@
 //! Closing a phase: writes take hold, requests go to the phase that owns them.
 
-use tickpond_lang::program::{KindId, Role};
+use std::collections::BTreeMap;
+
+use tickpond_lang::program::{KindId, Role, SiteId};
 
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
-use crate::state::{Letters, NEVER, State, UNSET};
-use crate::vm::{Become, Unfinite};
+use crate::state::{BirthRequest, EntityId, Letters, NEVER, State, UNSET};
+use crate::vm::{Become, Fault};
 
 impl Engine {
     /// Carries out the writes and hands on the requests of the phase that has just run.
     pub(crate) fn close(&mut self, state: &mut State, phase: Phase, events: &mut Vec<Event>) {
-        self.apply_writes(state);
-        let unfinite = self.out.unfinite.take();
-        if let Some(Unfinite { site, .. }) = &unfinite {
-            self.out.stop(Guard::NotFinite, Some(*site));
+        self.out.look_up(&self.compiled.program.limits);
+        if let Some((guard, lines)) = self.out.give_up() {
+            self.halted = true;
+            state.stopped.get_or_insert(Stopped::by_lines(guard, state.tick, &lines));
         }
+        self.out.hand_on();
+        self.apply_writes(state);
         self.apply_becomes(state, phase);
         self.collect_births(state);
         if !self.out.letters.is_empty() {
@@ -46,10 +50,9 @@ impl Engine {
         for (total, fired) in state.fired.iter_mut().zip(&mut self.out.fired) {
             *total += std::mem::take(fired);
         }
-        if let Some((guard, site)) = self.out.stopped.take() {
-            let tick = state.tick;
-            let who = unfinite.filter(|_| guard == Guard::NotFinite).and_then(|of| of.who);
-            state.stopped.get_or_insert(Stopped { who, ..Stopped::once(guard, tick, site) });
+        if let Some(Fault { guard, site, who, times, .. }) = self.out.fault.take() {
+            let stopped = Stopped { who, times, ..Stopped::once(guard, state.tick, site) };
+            state.stopped.get_or_insert(stopped);
         }
         self.out.last_site = None;
     }
@@ -133,8 +136,8 @@ impl Engine {
             if let Some(clock) = handler.clock {
                 columns.clocks[usize::from(clock)][row] = UNSET;
             }
-            if let Some(bit) = handler.bit {
-                let bits = columns.bits[row] & !(1 << bit);
+            if handler.bit.is_some() {
+                let bits = columns.bits[row] & !handler.change_mask();
                 columns.bits.set(row, bits);
             }
         }
@@ -161,7 +164,9 @@ impl Engine {
             // Requests are large: their keys are sorted, and each request is moved once.
             births.sort_by_cached_key(|birth| (birth.key, birth.index));
         }
+        self.refuse_to_wait(state, &mut births);
         for birth in &mut births {
+            *self.birth_lines.entry(birth.site.0).or_insert(0) += u64::from(birth.count);
             let asked = self.birth_counts.entry((birth.luck, birth.kind.0)).or_insert(0);
             let name = self.compiled.kinds[birth.kind.index()].name_hash;
             birth.luck = luck::fold(birth.luck, name);
@@ -174,6 +179,45 @@ impl Engine {
         }
         state.births.append(&mut births);
         self.out.births = births;
+    }
+
+    /// Refuses births beyond the number that may wait: those last in the roll.
+    fn refuse_to_wait(&mut self, state: &mut State, births: &mut Vec<BirthRequest>) {
+        let waiting: u64 = state.births.iter().map(|b| u64::from(b.count)).sum();
+        let mut room = self.compiled.program.limits.waiting.saturating_sub(waiting);
+        // Those that take place in this tick have a limit of their own.
+        let waits = |birth: &BirthRequest| birth.spaced > 0 || birth.due > state.tick + 1;
+        let wanted: u64 = births.iter().filter(|b| waits(b)).map(|b| u64::from(b.count)).sum();
+        if wanted <= room {
+            return;
+        }
+        let mut lines: BTreeMap<u32, u64> = BTreeMap::new();
+        births.retain_mut(|birth| {
+            if !waits(birth) {
+                return true;
+            }
+            let fits = u64::from(birth.count).min(room);
+            let refused = u64::from(birth.count) - fits;
+            room -= fits;
+            if refused > 0 {
+                let times = lines.entry(birth.site.0).or_insert(0);
+                if *times == 0 {
+                    let mut event =
+                        Event::new(state.tick, Phase::Births, What::Refused, birth.maker);
+                    event.words = Some(Guard::Waiting.words().into());
+                    event.site = Some(birth.site);
+                    self.out.events.push((birth.key, event));
+                }
+                *times += refused;
+            }
+            birth.count = fits as u32;
+            fits > 0
+        });
+        let mut lines: Vec<(SiteId, u64)> =
+            lines.into_iter().map(|(site, times)| (SiteId(site), times)).collect();
+        lines.sort_by_key(|(site, times)| (std::cmp::Reverse(*times), site.0));
+        lines.truncate(3);
+        state.stopped.get_or_insert(Stopped::by_lines(Guard::Waiting, state.tick, &lines));
     }
 
     /// Keeps the books of a spawner: how many of its own live or are asked for.
@@ -197,6 +241,18 @@ impl Engine {
             let open = columns.made_open[row].saturating_sub(1);
             columns.made_open.set(row, open);
             columns.made_ended[row] = tick;
+        }
+    }
+
+    /// The same for a birth that did not take place: it was none of those a spawner makes in all.
+    pub(crate) fn count_unmade(&self, state: &mut State, kind: KindId, maker: EntityId) {
+        self.count_made(state, kind, maker, -1);
+        if let Role::Spawner(_) = self.compiled.program.kinds[kind.index()].role
+            && let Some((kind, row)) = state.find(maker)
+        {
+            let columns = &mut state.kinds[kind.index()];
+            let in_all = columns.made_in_all[row].saturating_sub(1);
+            columns.made_in_all.set(row, in_all);
         }
     }
 }

@@ -4,14 +4,17 @@
 //! those that share a cell are looked at closely. Cost grows with the bodies and with the pairs
 //! that are near each other.
 
-use tickpond_lang::program::{Arena, Body, Kind, KindId, Program};
+use std::collections::BTreeMap;
+
+use tickpond_lang::program::{Arena, Body, Kind, KindId, Program, SiteId};
 
 use super::cells::{Cells, Grid, Way};
-use super::near::{Looker, Near};
-use super::sweep::{Shape, meet};
-use crate::code::Compiled;
+use super::near::{Looker, Near, usual_way};
+use super::sweep::{Shape, Turning, meet_turning};
+use crate::angle;
+use crate::code::{Compiled, other_of};
 use crate::engine::Engine;
-use crate::event::{Event, Phase, What};
+use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::space;
 use crate::state::{Columns, Contact, State};
 use crate::vm::related;
@@ -78,13 +81,18 @@ pub(super) struct Meeting {
 
 impl Engine {
     pub(crate) fn contact(&mut self, state: &mut State, events: &mut Vec<Event>) {
-        let meetings = self.meetings(state);
+        let Some(meetings) = self.meetings(state) else {
+            // Too many: the phase is left undone, whom it would have told last time.
+            self.close(state, Phase::Contact, events);
+            return;
+        };
         let begun = begun(state, &meetings);
         for meeting in &begun {
             note(state, What::Touched, meeting.elder, meeting.younger, events);
         }
         let before = std::mem::take(&mut state.contacts);
         state.contacts = meetings.iter().map(|m| m.contact).collect();
+        keep_resting(state, &before);
         let parted = self.parted(state, &before, events);
         self.note_crowded(state, &meetings, events);
         let crossed = self.crossed(state);
@@ -97,17 +105,25 @@ impl Engine {
         self.close(state, Phase::Contact, events);
     }
 
-    fn meetings(&mut self, state: &State) -> Vec<Meeting> {
+    /// Who meets whom; `None` if that are more than the pond allows, or the tick is being given up.
+    fn meetings(&mut self, state: &mut State) -> Option<Vec<Meeting>> {
         let compiled = self.compiled.clone();
         if compiled.notices.is_empty() {
-            return Vec::new();
+            return Some(Vec::new());
         }
         let mut scratch = std::mem::take(&mut self.touch);
-        let mut meetings = scratch.search(state, &compiled);
+        let mut meetings = scratch.search(state, &compiled, || self.is_interrupted());
         self.touch = scratch;
-        meetings.sort_by_key(|m| m.contact);
-        meetings.dedup_by_key(|m| (m.contact.elder_serial, m.contact.younger_serial));
-        meetings
+        let (touches, interrupted) = (compiled.program.limits.touches, self.is_interrupted());
+        in_order(&mut meetings);
+        if meetings.len() as u64 > touches || interrupted {
+            let guard = if interrupted { Guard::Interrupted } else { Guard::Touches };
+            let lines = lines_that_wait(&compiled, &meetings);
+            state.stopped.get_or_insert(Stopped::by_lines(guard, state.tick, &lines));
+            self.halted = true;
+            return None;
+        }
+        Some(meetings)
     }
 
     /// Those that touched before and do not now. One of them may be gone.
@@ -142,6 +158,50 @@ impl Engine {
                 note(state, What::Crowded, meeting.younger, meeting.elder, events);
             }
         }
+    }
+}
+
+/// Once each, in the order of the roll.
+fn in_order(meetings: &mut Vec<Meeting>) {
+    meetings.sort_by_key(|m| m.contact);
+    meetings.dedup_by_key(|m| (m.contact.elder_serial, m.contact.younger_serial));
+}
+
+/// The lines of the handlers that wait for most of these touches, and for how many: three at most.
+fn lines_that_wait(compiled: &Compiled, meetings: &[Meeting]) -> Vec<(SiteId, u64)> {
+    let mut pairs: BTreeMap<(KindId, KindId), u64> = BTreeMap::new();
+    for meeting in meetings {
+        *pairs.entry((meeting.elder.0, meeting.younger.0)).or_default() += 1;
+    }
+    let mut lines = Vec::new();
+    for (kind, code) in compiled.kinds.iter().enumerate() {
+        for handler in &code.handlers {
+            let Some(other) = other_of(&handler.event) else { continue };
+            let waits = |a: &KindId, b: &KindId| a.index() == kind && other.kinds.contains(b);
+            let count = pairs.iter().filter(|((a, b), _)| waits(a, b) || waits(b, a));
+            lines.push((handler.site, count.map(|(_, count)| count).sum::<u64>()));
+        }
+    }
+    lines.retain(|(_, count)| *count > 0);
+    lines.sort_by_key(|(site, count)| (std::cmp::Reverse(*count), site.0));
+    lines.truncate(3);
+    lines
+}
+
+/// Who lies over its maker or sibling since it was born, and is inactive, is still there: it has not been
+/// apart from them.
+fn keep_resting(state: &mut State, before: &[Contact]) {
+    let rests = |id| {
+        state.find(id).is_some_and(|(kind, row)| !state.kinds[kind.index()].is_active(row))
+    };
+    let lives = |id| state.find(id).is_some();
+    let kept = before.iter().filter(|c| {
+        c.born_so && lives(c.elder) && lives(c.younger) && (rests(c.elder) || rests(c.younger))
+    });
+    let kept: Vec<Contact> = kept.copied().collect();
+    if !kept.is_empty() {
+        state.contacts.extend(kept);
+        state.contacts.sort_unstable();
     }
 }
 
@@ -194,7 +254,13 @@ fn roles(state: &State, compiled: &Compiled) -> Vec<Role> {
 }
 
 impl TouchScratch {
-    fn search(&mut self, state: &State, compiled: &Compiled) -> Vec<Meeting> {
+    /// All that meet, some several times; it stops when they are more than enough, or `stop` says so.
+    fn search(
+        &mut self,
+        state: &State,
+        compiled: &Compiled,
+        stop: impl Fn() -> bool,
+    ) -> Vec<Meeting> {
         let program = &compiled.program;
         let roles = roles(state, compiled);
         let count = |role: &Role| state.kinds[role.kind.index()].len();
@@ -204,7 +270,10 @@ impl TouchScratch {
         }
         let reach_of = |role: &Role| reach(&program.kinds[role.kind.index()]);
         let widest = roles.iter().map(reach_of).fold(0.0, f64::max);
-        let grid = Grid::new(&program.arena, widest, entering);
+        let entering_ways = roles.iter().filter(|r| r.enters);
+        let usual = entering_ways.map(|r| usual_way(&state.kinds[r.kind.index()]));
+        let usual = usual.fold(0.0, f64::max);
+        let grid = Grid::new(&program.arena, (widest, usual), entering);
         let looking: Vec<(&Columns, f64)> = roles
             .iter()
             .filter(|role| role.looks && !role.enters)
@@ -217,6 +286,13 @@ impl TouchScratch {
         self.cells.clear(&grid);
         let mut meetings = Vec::new();
         let mut pairs = std::mem::take(&mut self.pairs);
+        let enough = |meetings: &mut Vec<Meeting>| {
+            let touches = program.limits.touches as usize;
+            if meetings.len() > touches.saturating_mul(2) {
+                in_order(meetings);
+            }
+            meetings.len() > touches.saturating_mul(2) || stop()
+        };
         for role in &roles {
             let (columns, kind) =
                 (&state.kinds[role.kind.index()], &program.kinds[role.kind.index()]);
@@ -228,15 +304,17 @@ impl TouchScratch {
                 for row in (0..columns.len()).filter(|row| takes_part(*row)) {
                     let way = way(row);
                     if role.looks {
-                        grid.each(grid.span(way, reach), |cell| {
+                        grid.each_of(way, reach, |cell| {
                             self.cells.meet(cell, |other| pairs.push((row as u32, other)));
                         });
                         if pairs.len() > MANY_PAIRS {
                             self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
+                            if enough(&mut meetings) {
+                                return meetings;
+                            }
                         }
                     }
-                    let span = grid.span(way, reach + room);
-                    self.cells.enter(&grid, span, self.bodies.len() as u32);
+                    self.cells.enter(&grid, (way, reach + room), self.bodies.len() as u32);
                     self.spots.push(Spot { at: way.1, reach: reach + length(way) });
                     self.bodies.push(placed((columns, kind), (role.kind, row as u32), way));
                 }
@@ -251,12 +329,16 @@ impl TouchScratch {
                 let mut see = |other| pairs.push((looker.row, other));
                 match looker.only {
                     Some(head) => self.cells.follow(head, see),
-                    None => grid.each(grid.span(way(looker.row as usize), reach), |cell| {
+                    None => grid.each_of(way(looker.row as usize), reach, |cell| {
                         self.cells.meet(cell, &mut see);
                     }),
                 }
                 if pairs.len() > MANY_PAIRS {
                     self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
+                    if enough(&mut meetings) {
+                        self.lookers = lookers;
+                        return meetings;
+                    }
                 }
             }
             self.lookers = lookers;
@@ -368,8 +450,11 @@ fn time_of(state: &State, program: &Program, a: &Placed, b: &Placed) -> Option<f
     // Always as seen from the elder: whoever is looked at first, the bits are the same.
     let (a, b) = if a.serial < b.serial { (a, b) } else { (b, a) };
     let shape = |of: &Placed| {
-        let heading = state.kinds[of.kind.index()].heading[of.row as usize];
-        Shape::of(&program.kinds[of.kind.index()].body, heading)
+        let (columns, row) = (&state.kinds[of.kind.index()], of.row as usize);
+        Turning {
+            shape: Shape::of(&program.kinds[of.kind.index()].body, columns.heading[row]),
+            by: turned_by(columns, row, program),
+        }
     };
     let (mut shape_a, mut shape_b) = (shape(a), shape(b));
     if a.solid && b.solid {
@@ -377,14 +462,24 @@ fn time_of(state: &State, program: &Program, a: &Placed, b: &Placed) -> Option<f
             .contacts
             .binary_search_by_key(&serials(a, b), |k| (k.elder_serial, k.younger_serial));
         let skin = if known.is_ok() { SKIN_LEAVE } else { SKIN_MEET } / 2.0;
-        shape_a = shape_a.grown(skin);
-        shape_b = shape_b.grown(skin);
+        shape_a.shape = shape_a.shape.grown(skin);
+        shape_b.shape = shape_b.shape.grown(skin);
     }
     let end = space::offset(arena, a.new, b.new);
     let way_a = (a.new.0 - a.old.0, a.new.1 - a.old.1);
     let way_b = (b.new.0 - b.old.0, b.new.1 - b.old.1);
     let start = (end.0 - way_b.0 + way_a.0, end.1 - way_b.1 + way_a.1);
-    meet(shape_a, shape_b, start, end)
+    meet_turning(shape_a, shape_b, start, end)
+}
+
+/// How far a row's body has turned in this tick's move, in deg; 0 for one that does not turn.
+fn turned_by(columns: &Columns, row: usize, program: &Program) -> f64 {
+    let Some(old) = columns.old_heading.get(row) else { return 0.0 };
+    let by = angle::normal(columns.heading[row] - old + 180.0) - 180.0;
+    // A spin may go round more than once: the way is that of the spin then.
+    let spun = columns.spin[row] / program.rate;
+    let turns = ((spun - by) / 360.0).round();
+    by + turns * 360.0
 }
 
 fn meeting(state: &State, a: &Placed, b: &Placed, time: f64) -> Meeting {
@@ -400,7 +495,10 @@ fn meeting(state: &State, a: &Placed, b: &Placed, time: f64) -> Meeting {
     let attached = related(state, old.id[o], young.id[y]);
     let (born_so, began) = match before {
         Ok(at) => (state.contacts[at].born_so || attached, state.contacts[at].began),
-        Err(_) => (attached || kin_born && young.born[y] == state.tick, state.tick),
+        Err(_) => {
+            let new = young.first_tick(y) == state.tick || old.first_tick(o) == state.tick;
+            (attached || kin_born && new, state.tick)
+        }
     };
     let contact = Contact {
         elder_serial,

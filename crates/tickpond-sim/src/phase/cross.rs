@@ -34,10 +34,11 @@ impl Engine {
         let program = &compiled.program;
         let handler = &compiled.kinds[job.0.index()].handlers[job.1];
         let Some(bit) = handler.bit else { return Vec::new() };
-        if matches!(handler.event, When::LeaveArena) {
-            let reach = program.kinds[job.0.index()].body.reach();
-            let columns = &mut state.kinds[job.0.index()];
-            return left_arena(Bounds::of(&program.arena, reach), columns, bit);
+        if matches!(handler.event, When::LeaveArena)
+            && let Some(bounds) =
+                Bounds::of_body(&program.arena, &program.kinds[job.0.index()].body)
+        {
+            return left_arena(bounds, &mut state.kinds[job.0.index()], bit);
         }
         let rows = Engine::rows(state, job.0);
         let lines = match (&handler.event, &handler.period) {
@@ -49,30 +50,41 @@ impl Engine {
         let mut crossed = Vec::new();
         for (nth, row) in rows.into_iter().enumerate() {
             let at = row as usize;
+            // What holds, a bit for each thing that is waited for, and whether it held in passing.
             let (is_so, passed) = match &handler.event {
                 When::Enter(zone) | When::Leave(zone) => {
                     let zone = &program.zones[zone.index()].shape;
                     let inside = space::in_zone(zone, (columns.x[at], columns.y[at]));
-                    (inside, !inside && way_meets(&program.arena, zone, columns, at))
+                    (u64::from(inside), !inside && way_meets(&program.arena, zone, columns, at))
                 }
                 When::Line(side, _) => {
                     let line = lines.get(nth).map_or(0.0, |w| f64::from_bits(w[0]));
-                    (is_beyond(&program.arena, *side, line, columns, at), false)
+                    (u64::from(is_beyond(&program.arena, *side, line, columns, at)), false)
                 }
                 When::TouchEdge(side) => {
                     let gap = if kind.matter.solid { SOLID_AT_EDGE } else { AT_EDGE };
-                    (at_edge(&program.arena, &kind.body, *side, gap, columns, at), false)
+                    let edges = at_edges(&program.arena, &kind.body, gap, columns, at);
+                    (side.map_or(edges, |side| edges >> side as u64 & 1), false)
                 }
-                _ => (false, false),
+                When::LeaveArena => {
+                    let reach = extents(&kind.body, columns.heading[at]);
+                    let bounds = Bounds::of(&program.arena, reach);
+                    (u64::from(bounds.outside(columns.x[at], columns.y[at])), false)
+                }
+                _ => (0, false),
             };
-            let was_so = columns.bits[at] >> bit & 1 == 1;
-            let bits = columns.bits[at] & !(1 << bit) | u64::from(is_so) << bit;
+            let mask = handler.change_mask();
+            let new = is_so & !(columns.bits[at] >> bit);
+            let was_so = columns.bits[at] & mask != 0;
+            let bits = columns.bits[at] & !mask | is_so << bit;
             columns.bits.set(at, bits);
+            let is_so = is_so != 0;
             let fires = match handler.event {
                 // One that flew through within a tick came in and went out.
                 When::Leave(_) => was_so && !is_so || !was_so && passed,
                 When::Enter(_) => !was_so && (is_so || passed),
-                _ => is_so && !was_so,
+                // One that comes to a second edge while it is at another has come to one.
+                _ => new != 0,
             };
             if fires {
                 crossed.push(row);
@@ -90,19 +102,25 @@ pub(super) struct Bounds {
 }
 
 impl Bounds {
-    /// For bodies that reach so far, in u: an open edge, its margin, and a body's length.
-    pub(super) fn of(arena: &Arena, reach: f64) -> Bounds {
-        let past = arena.margin + reach;
+    /// For all of a kind; `None` if how far each reaches depends on where it faces.
+    pub(super) fn of_body(arena: &Arena, body: &Body) -> Option<Bounds> {
+        let turns = matches!(body, Body::Box { upright: false, .. });
+        (!turns).then(|| Bounds::of(arena, extents(body, 0.0)))
+    }
+
+    /// For bodies that reach so far across and up, in u: an open edge, its margin, and a body's length.
+    fn of(arena: &Arena, reach: (f64, f64)) -> Bounds {
+        let past = (arena.margin + reach.0, arena.margin + reach.1);
         let bound = |edge: Edge, at: f64, none: f64| if edge == Edge::Open { at } else { none };
         let e = arena.edges;
         Bounds {
             low: (
-                bound(e.left, arena.low.0 - past, f64::NEG_INFINITY),
-                bound(e.low, arena.low.1 - past, f64::NEG_INFINITY),
+                bound(e.left, arena.low.0 - past.0, f64::NEG_INFINITY),
+                bound(e.low, arena.low.1 - past.1, f64::NEG_INFINITY),
             ),
             high: (
-                bound(e.right, arena.high.0 + past, f64::INFINITY),
-                bound(e.high, arena.high.1 + past, f64::INFINITY),
+                bound(e.right, arena.high.0 + past.0, f64::INFINITY),
+                bound(e.high, arena.high.1 + past.1, f64::INFINITY),
             ),
         }
     }
@@ -239,34 +257,29 @@ fn is_beyond(arena: &Arena, side: LineSide, line: f64, columns: &Columns, row: u
     }
 }
 
-fn at_edge(
-    arena: &Arena,
-    body: &Body,
-    side: Option<Side>,
-    gap: f64,
-    columns: &Columns,
-    row: usize,
-) -> bool {
-    let (x, y) = (columns.x[row], columns.y[row]);
-    let (rx, ry) = match *body {
+/// How far a body that faces in a direction reaches from its place, across and up, in u.
+pub(super) fn extents(body: &Body, heading: f64) -> (f64, f64) {
+    match *body {
         Body::Box { half, upright: true } => half,
         Body::Box { half, .. } => {
-            let (sin, cos) = crate::angle::sin_cos(columns.heading[row]);
+            let (sin, cos) = crate::angle::sin_cos(heading);
             let (sin, cos) = (sin.abs(), cos.abs());
             (half.0 * cos + half.1 * sin, half.0 * sin + half.1 * cos)
         }
         _ => (body.reach(), body.reach()),
-    };
+    }
+}
+
+/// The edges a body is at, a bit for each in the order of [`Side`].
+fn at_edges(arena: &Arena, body: &Body, gap: f64, columns: &Columns, row: usize) -> u64 {
+    let (x, y) = (columns.x[row], columns.y[row]);
+    let (rx, ry) = extents(body, columns.heading[row]);
     let low_y = y - ry <= arena.low.1 + gap;
     let high_y = y + ry >= arena.high.1 - gap;
     let (bottom, top) = if arena.y_up { (low_y, high_y) } else { (high_y, low_y) };
     let left = x - rx <= arena.low.0 + gap;
     let right = x + rx >= arena.high.0 - gap;
-    match side {
-        Some(Side::Left) => left,
-        Some(Side::Right) => right,
-        Some(Side::Top) => top,
-        Some(Side::Bottom) => bottom,
-        None => left || right || top || bottom,
-    }
+    let sides =
+        [(Side::Left, left), (Side::Right, right), (Side::Top, top), (Side::Bottom, bottom)];
+    sides.into_iter().map(|(side, at)| u64::from(at) << side as u64).sum()
 }

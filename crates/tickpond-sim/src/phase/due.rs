@@ -27,14 +27,19 @@ impl Due {
         } else {
             self.requests.extend(state.births.extract_if(.., |b| b.due <= tick));
         }
+        // Of those that come one after another, one is due.
+        for request in &mut self.requests {
+            if request.spaced > 0 && request.count > 1 {
+                let (one, rest) = request.clone().split_first();
+                *request = one;
+                state.births.extend(rest);
+            }
+        }
         // Given places are filled first; those chosen under conditions see what stands there already.
-        let waits = |b: &BirthRequest| {
-            b.place.is_chosen() && b.extras.as_ref().is_some_and(|e| !e.filters.is_empty())
-        };
         self.order.extend(0..self.requests.len() as u32);
         let place = |at: &u32| {
             let birth = &self.requests[*at as usize];
-            (waits(birth), birth.key, birth.index)
+            (birth.is_chosen(), birth.key, birth.index)
         };
         if !self.order.is_sorted_by_key(place) {
             self.order.sort_by_cached_key(place);

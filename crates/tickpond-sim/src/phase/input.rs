@@ -95,6 +95,7 @@ impl Engine {
                 maker_heading: None,
                 luck,
                 before: 0,
+                spaced: 0,
                 batch: 0,
                 wave: 0,
                 place: PlaceRequest::Point(x, y),

@@ -17,8 +17,8 @@ const MOST_ROUNDS: u32 = 16;
 impl Engine {
     pub(crate) fn mail(&mut self, state: &mut State, events: &mut Vec<Event>) {
         for _ in 0..MOST_ROUNDS {
-            if state.letters.is_empty() {
-                return;
+            if state.letters.is_empty() || self.halted {
+                break;
             }
             let mut letters = std::mem::take(&mut state.letters);
             if !self.deliver_runs(state, &letters) {
@@ -32,6 +32,9 @@ impl Engine {
                 self.out.letters = letters;
             }
             self.close(state, Phase::Mail, events);
+        }
+        if state.letters.is_empty() {
+            return;
         }
         let mut letters = std::mem::take(&mut state.letters);
         letters.write_out(&state.kinds);
@@ -119,12 +122,13 @@ impl Engine {
                 }
             }
             state.mail_totals[letter.message.index()].sent += 1;
-            let mut heard = 0;
+            let (mut heard, mut unheard) = (0, 0);
             match letters.stands(letter) {
                 Some((kind, place)) => {
                     let found = Some((kind, state.row_at(kind, place)));
                     let hears = self.address(state, (at as u32, letter), found, &mut boxes, events);
                     heard += u64::from(hears);
+                    unheard += u64::from(!hears);
                 }
                 None => {
                     for to in letters.addressees(letter) {
@@ -132,12 +136,14 @@ impl Engine {
                         let hears =
                             self.address(state, (at as u32, letter), found, &mut boxes, events);
                         heard += u64::from(hears);
+                        // One to who is gone is stale, not unheard.
+                        unheard += u64::from(!hears && found.is_some());
                     }
                 }
             }
             let totals = &mut state.mail_totals[letter.message.index()];
             totals.heard += heard;
-            totals.unheard += letters.addressees(letter).len() as u64 - heard;
+            totals.unheard += unheard;
             if letters.addressees(letter).is_empty() {
                 totals.unheard += 1;
                 let mut event = Event::new(state.tick, Phase::Mail, What::Unheard, letter.from);

@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{Arena, Body, Edge, Kind, Role};
 
-use super::cross::Bounds;
+use super::cross::{Bounds, extents};
 use super::writes::turn;
 use crate::angle;
 use crate::engine::Engine;
@@ -24,6 +24,10 @@ impl Engine {
             if matches!(kind.role, Role::Pond) || columns.is_empty() {
                 continue;
             }
+            columns.old_heading.clear();
+            if code.turns {
+                columns.old_heading.note(&columns.heading);
+            }
             if kind.matter.solid && !kind.matter.fixed {
                 // The solver moves it; only where it was is noted here.
                 columns.old_x.note(&columns.x);
@@ -33,9 +37,12 @@ impl Engine {
             }
             pull(columns, kind, program.gravity, step);
             spin(columns, step, kind.drifts);
-            let bounds = code.leaves.then(|| Bounds::of(&program.arena, kind.body.reach()));
+            let bounds = Bounds::of_body(&program.arena, &kind.body).filter(|_| code.leaves);
             let fine = advance(columns, step, (code.looks_back, bounds), &program.arena);
-            walls(columns, &program.arena, &kind.body);
+            // What is fixed moves only as its own velocity says.
+            if !kind.matter.fixed {
+                walls(columns, &program.arena, &kind.body);
+            }
             if !fine {
                 let tick = state.tick;
                 state.stopped.get_or_insert(Stopped::once(Guard::NotFinite, tick, None));
@@ -203,13 +210,19 @@ fn walls(columns: &mut Columns, arena: &Arena, body: &Body) {
     }
     // Who was put behind a wall comes back at once, from however far.
     columns.farthest.clear();
-    let reach = match body {
-        Body::None => (0.0, 0.0),
-        Body::Circle { radius } => (*radius, *radius),
-        Body::Box { half, upright: true } => *half,
-        Body::Box { .. } => (body.reach(), body.reach()),
-    };
     let (low, high) = (arena.low, arena.high);
+    if let Body::Box { upright: false, .. } = body {
+        // How far each reaches depends on where it faces.
+        for row in 0..columns.len() {
+            let reach = extents(body, columns.heading[row]);
+            let (x, vx) = (&mut columns.x[row], &mut columns.vx[row]);
+            hold_one(x, vx, across, (low.0 + reach.0, high.0 - reach.0));
+            let (y, vy) = (&mut columns.y[row], &mut columns.vy[row]);
+            hold_one(y, vy, up, (low.1 + reach.1, high.1 - reach.1));
+        }
+        return;
+    }
+    let reach = extents(body, 0.0);
     hold(&mut columns.x, &mut columns.vx, across, (low.0 + reach.0, high.0 - reach.0));
     hold(&mut columns.y, &mut columns.vy, up, (low.1 + reach.1, high.1 - reach.1));
 }
@@ -236,13 +249,17 @@ fn hold(places: &mut [f64], speeds: &mut [f64], walls: (bool, bool), bounds: (f6
         return;
     }
     for (place, speed) in places.iter_mut().zip(speeds) {
-        if walls.0 && *place < bounds.0 {
-            *place = bounds.0;
-            *speed = speed.max(0.0);
-        }
-        if walls.1 && *place > bounds.1 {
-            *place = bounds.1;
-            *speed = speed.min(0.0);
-        }
+        hold_one(place, speed, walls, bounds);
+    }
+}
+
+fn hold_one(place: &mut f64, speed: &mut f64, walls: (bool, bool), bounds: (f64, f64)) {
+    if walls.0 && *place < bounds.0 {
+        *place = bounds.0;
+        *speed = speed.max(0.0);
+    }
+    if walls.1 && *place > bounds.1 {
+        *place = bounds.1;
+        *speed = speed.min(0.0);
     }
 }

@@ -77,7 +77,10 @@ impl Near {
 const SAMPLE: usize = 256;
 
 /// How far one of a kind goes along an axis in this tick, on average, in u.
-fn usual_way(columns: &Columns) -> f64 {
+pub(super) fn usual_way(columns: &Columns) -> f64 {
+    if columns.old_x.len() < columns.len() {
+        return 0.0;
+    }
     let step = columns.len().div_ceil(SAMPLE).max(1);
     let way = |new: &[f64], old: &[f64]| -> f64 {
         let ways = new.iter().zip(old).step_by(step).map(|(new, old)| (new - old).abs());
@@ -114,11 +117,11 @@ mod tests {
 
     /// The rows that look when one body lies somewhere, which reaches half a u.
     fn looking(edge: Edge, columns: &Columns, at: (f64, f64)) -> Vec<Looker> {
-        let grid = Grid::new(&arena(edge), 0.5, 1);
+        let grid = Grid::new(&arena(edge), (0.5, 0.0), 1);
         let near = Near::new(&[(columns, 0.5)], 2.0);
         let mut cells = Cells::default();
         cells.clear(&grid);
-        cells.enter(&grid, grid.span((at, at), 0.5 + near.room()), 7);
+        cells.enter(&grid, ((at, at), 0.5 + near.room()), 7);
         let mut lookers = Vec::new();
         near.lookers(&grid, &cells, columns, &mut lookers);
         lookers

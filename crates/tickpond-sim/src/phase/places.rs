@@ -4,6 +4,7 @@ use tickpond_lang::program::{Side, ZoneShape};
 
 use super::sweep::{Shape, meet};
 
+use super::births::heading_of_maker;
 use crate::angle;
 use crate::engine::Engine;
 use crate::luck;
@@ -74,8 +75,8 @@ impl Engine {
                 (0..columns.len()).all(|row| far((columns.x[row], columns.y[row]), *distance))
             }),
             FilterRequest::ClearOfSolid => {
-                let heading = birth.facing.or(facing).or(birth.maker_heading).unwrap_or(0.0);
-                let shape = Shape::of(body, heading + one.turn);
+                let heading = self.heading_at(one, (x, y, facing), heading_of_maker(state, birth));
+                let shape = Shape::of(body, heading);
                 state.kinds.iter().zip(&program.kinds).all(|(columns, kind)| {
                     !kind.matter.solid
                         || (0..columns.len()).filter(|row| columns.is_active(*row)).all(|row| {

@@ -13,6 +13,10 @@ impl Engine {
                 totals.peak_tick = state.tick;
             }
         }
+        for (kinds, peak) in &mut state.peaks {
+            let live: usize = kinds.iter().map(|kind| state.kinds[kind.index()].len()).sum();
+            *peak = (*peak).max(live as u64);
+        }
     }
 }
 

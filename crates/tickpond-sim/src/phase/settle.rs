@@ -12,6 +12,8 @@ struct Sum {
     kind: KindId,
     row: usize,
     loss: f64,
+    /// The request that took most; the first in the roll of those that took as much.
+    worst: usize,
     /// The request that took the last of its health.
     fatal: Option<usize>,
 }
@@ -29,12 +31,22 @@ impl Engine {
         for sum in sums {
             let stays = self.stays_down(sum.kind);
             let columns = &mut state.kinds[sum.kind.index()];
-            let health = &mut columns.health[sum.row];
-            *health = *health - sum.loss + 0.0;
-            let health = *health;
-            if sum.loss > 0.0 {
-                hurt.push((sum.kind, sum.row as u32));
+            let before = columns.health[sum.row];
+            let health = (before - sum.loss).max(0.0) + 0.0;
+            if health != before {
+                columns.health.set(sum.row, health);
             }
+            if health < before {
+                hurt.push((sum.kind, sum.row as u32));
+                let worst = &requests[sum.worst];
+                let who = state.who_at(sum.kind, sum.row);
+                let mut event = Event::new(state.tick, Phase::Settle, What::Hurt, who);
+                event.other = Some(worst.by);
+                event.value = Some(before - health);
+                event.site = Some(worst.site);
+                events.push(event);
+            }
+            let columns = &mut state.kinds[sum.kind.index()];
             if health > 0.0 {
                 columns.down.set(sum.row, false);
             }
@@ -85,10 +97,30 @@ impl Engine {
         self.compiled.kinds[kind.index()].handlers.iter().any(|h| h.event == When::Down)
     }
 
-    /// Sums by entity, oldest first; each request is told.
+    /// Sums by entity, oldest first. Each request is told, but for one that alone lowers a health: that is
+    /// told with the sum.
     fn sums(&self, state: &State, requests: &[HealthRequest], events: &mut Vec<Event>) -> Vec<Sum> {
         let mut order: Vec<(u64, usize, KindId, usize)> = Vec::new();
         for (at, request) in requests.iter().enumerate() {
+            if let Some((kind, row)) = state.find(request.target) {
+                let columns = &state.kinds[kind.index()];
+                if columns.is_active(row) && self.compiled.kinds[kind.index()].health.is_some() {
+                    order.push((columns.serial[row], at, kind, row));
+                }
+            }
+        }
+        order.sort_unstable_by_key(|(serial, at, ..)| (*serial, *at));
+        let mut alone = vec![false; requests.len()];
+        for group in order.chunk_by(|a, b| a.0 == b.0) {
+            if let [(_, at, kind, row)] = group {
+                let health = state.kinds[kind.index()].health[*row];
+                alone[*at] = requests[*at].loss > 0.0 && health > 0.0;
+            }
+        }
+        for (at, request) in requests.iter().enumerate() {
+            if alone[at] || is_of_birth(request) {
+                continue;
+            }
             let found = state.find(request.target);
             let what = match found {
                 None => What::Stale,
@@ -97,7 +129,7 @@ impl Engine {
                 }
                 Some((kind, row)) if !state.kinds[kind.index()].is_active(row) => What::Unheard,
                 Some(_) if request.loss < 0.0 => What::Healed,
-                Some(_) => What::Hurt,
+                Some(_) => What::Damaged,
             };
             let who = state.who(request.target).unwrap_or(request.by);
             let mut event = Event::new(state.tick, Phase::Settle, what, who);
@@ -111,18 +143,17 @@ impl Engine {
                 event.words = Some(words.into());
             }
             events.push(event);
-            if let (Some((kind, row)), What::Hurt | What::Healed) = (found, what) {
-                order.push((state.kinds[kind.index()].serial[row], at, kind, row));
-            }
         }
-        order.sort_unstable_by_key(|(serial, at, ..)| (*serial, *at));
         let mut sums: Vec<Sum> = Vec::new();
         for group in order.chunk_by(|a, b| a.0 == b.0) {
             let (_, _, kind, row) = group[0];
             let health = state.kinds[kind.index()].health[row];
-            let mut sum = Sum { kind, row, loss: 0.0, fatal: None };
+            let mut sum = Sum { kind, row, loss: 0.0, worst: group[0].1, fatal: None };
             for (_, at, ..) in group {
                 sum.loss += requests[*at].loss;
+                if requests[*at].loss > requests[sum.worst].loss {
+                    sum.worst = *at;
+                }
                 if sum.fatal.is_none() && sum.loss >= health {
                     sum.fatal = Some(*at);
                 }
@@ -131,4 +162,9 @@ impl Engine {
         }
         sums
     }
+}
+
+/// Whether it is no damage, but one who was born without health: see [`Engine::births`].
+fn is_of_birth(request: &HealthRequest) -> bool {
+    request.loss == 0.0 && request.by.id == request.target
 }

@@ -14,6 +14,8 @@ use crate::vm::related;
 
 /// A solid lies still below this speed in u/s.
 const STILL_SPEED: f64 = 0.05;
+/// How far from where its velocity says a fixed body must be to have been put there, in u.
+const JUMP: f64 = 1.0e-3;
 /// And below this spin in deg/s.
 const STILL_SPIN: f64 = 3.0;
 
@@ -94,6 +96,7 @@ impl Engine {
     /// Puts new bodies in, and tells the solver what scripts have changed. Oldest first.
     fn put_in(&mut self, state: &State, solids: &mut Solids) {
         let program = self.compiled.program.clone();
+        let step = 1.0 / program.rate;
         let mut order: Vec<(u64, usize, usize)> = Vec::new();
         for (k, columns) in state.kinds.iter().enumerate() {
             if program.kinds[k].matter.solid {
@@ -104,7 +107,8 @@ impl Engine {
         for (_, k, row) in order {
             let (columns, kind) = (&state.kinds[k], &program.kinds[k]);
             let id = columns.id[row];
-            if !solids.of.contains_key(&id) {
+            let is_new = !solids.of.contains_key(&id);
+            if is_new {
                 solids.insert(id, kind, (k as u128) << 64 | u128::from(id.to_word()));
             }
             let Some(body) = solids.of.get(&id).and_then(|h| solids.bodies.get_mut(*h)) else {
@@ -118,10 +122,19 @@ impl Engine {
                 body.set_enabled(active);
             }
             if kind.matter.fixed {
-                body.set_next_kinematic_position(Pose::new(at, turn));
-                if columns.born[row] == state.tick {
-                    body.set_position(Pose::new(at, turn), true);
+                // It comes from where its own velocity says. What was put elsewhere, or has just been put in,
+                // has not swept what lies between.
+                let came = (
+                    columns.x[row] - columns.vx[row] * step,
+                    columns.y[row] - columns.vy[row] * step,
+                );
+                let now = body.translation();
+                let (dx, dy) = (f64::from(now.x) - came.0, f64::from(now.y) - came.1);
+                if is_new || libm::hypot(dx, dy) > JUMP {
+                    let from = Vector::new(came.0 as f32, came.1 as f32);
+                    body.set_position(Pose::new(from, turn), true);
                 }
+                body.set_next_kinematic_position(Pose::new(at, turn));
                 continue;
             }
             self.before_impact.insert(id, (columns.vx[row], columns.vy[row]));
@@ -159,7 +172,7 @@ impl Engine {
         for (columns, kind) in state.kinds.iter().zip(&program.kinds) {
             if kind.matter.solid {
                 for row in 0..columns.len() {
-                    let new = columns.born[row] == state.tick;
+                    let new = columns.first_tick(row) == state.tick;
                     let maker = columns.maker[row].to_word();
                     kin.insert(columns.id[row].to_word(), (maker, columns.batch[row], new));
                 }

@@ -9,7 +9,7 @@ use crate::code::Turn;
 use crate::code::op::FilterCode;
 use crate::engine::{Engine, Firing};
 use crate::event::Phase;
-use crate::state::{Contact, EntityId, State};
+use crate::state::{Contact, EntityId, State, Touching};
 use crate::vm::{self, Block, Origin, World};
 
 /// A handler's row and the other party.
@@ -55,6 +55,7 @@ impl Engine {
     /// `while touching X every T`: as it begins, and every period of its going on.
     pub(super) fn run_touching(&mut self, state: &mut State, meetings: &[Meeting]) {
         let jobs = self.jobs(state, Phase::Contact, Turn::Touching);
+        let before = std::mem::take(&mut state.touching);
         for job in jobs {
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];
@@ -64,18 +65,30 @@ impl Engine {
             };
             let touching: Vec<Meeting> =
                 meetings.iter().filter(|m| !m.contact.born_so).copied().collect();
-            let mut due = Vec::new();
-            for meeting in &touching {
-                let found = pairs(state, job.0, other, std::slice::from_ref(meeting));
-                for pair in found {
-                    let rows = [pair.row];
-                    let value = self.values(state, Phase::Contact, job.0, period, &rows, 1)[0][0];
-                    let ticks = compiled.program.ticks(f64::from_bits(value));
-                    if (state.tick - meeting.contact.began).is_multiple_of(ticks) {
-                        due.push(pair);
-                    }
+            let found = pairs(state, job.0, other, &touching);
+            let key = |pair: &Pair| Touching {
+                kind: job.0,
+                handler: job.1 as u32,
+                me: state.kinds[job.0.index()].serial[pair.row as usize],
+                other: pair.serial,
+            };
+            // As it begins, and then as often as the period says that is read each time.
+            let (mut due, mut kept) = (Vec::new(), Vec::new());
+            for pair in found {
+                let key = key(&pair);
+                match before.get(&key).filter(|next| **next > state.tick) {
+                    Some(next) => kept.push((key, *next)),
+                    None => due.push((key, pair)),
                 }
             }
+            let rows: Vec<u32> = due.iter().map(|(_, pair)| pair.row).collect();
+            let periods = self.values(state, Phase::Contact, job.0, period, &rows, 1);
+            for ((key, _), period) in due.iter().zip(periods) {
+                let ticks = compiled.program.ticks(f64::from_bits(period[0]));
+                kept.push((*key, state.tick.saturating_add(ticks)));
+            }
+            state.touching.extend(kept);
+            let due: Vec<Pair> = due.into_iter().map(|(_, pair)| pair).collect();
             let due = self.filtered(state, job.0, handler, due);
             self.fire_pairs(state, job, handler, other, due);
         }
@@ -137,7 +150,10 @@ impl Engine {
         other: &Other,
         mut pairs: Vec<Pair>,
     ) {
-        pairs.sort_by_key(|p| (p.row, p.serial));
+        // Whom one meets first on its way comes first; of two met at once, the older.
+        pairs.sort_by(|a, b| {
+            a.row.cmp(&b.row).then(a.time.total_cmp(&b.time)).then(a.serial.cmp(&b.serial))
+        });
         let firings: Vec<Firing> =
             pairs.into_iter().map(|pair| firing(self, state, handler, other, pair)).collect();
         if !firings.is_empty() {

@@ -3,8 +3,9 @@
 use crate::angle;
 use crate::code::op::Slot;
 use crate::engine::Engine;
+use crate::event::Guard;
 use crate::state::{Columns, State};
-use crate::vm::{Unfinite, Writes};
+use crate::vm::{Fault, Writes};
 use crate::wide::wide;
 
 impl Engine {
@@ -34,11 +35,13 @@ impl Engine {
                     None => Rows::Listed(&rows[write.rows_from..write.rows_from + write.count]),
                 };
                 let fine = apply(columns, write, var_word, drifts, words, rows);
-                let place = (adds, write.kind, write.handler, write.round);
-                if !fine && self.out.unfinite.is_none_or(|first| place < first.place) {
+                if !fine {
                     let row = at_fault(columns, write, var_word, words, rows);
+                    let serial = row.map_or(0, |row| columns.serial[row]);
+                    let place = (adds, write.kind, write.handler, write.round, serial);
                     let who = row.map(|row| state.who_at(write.kind, row));
-                    self.out.unfinite = Some(Unfinite { place, site: write.site, who });
+                    let (guard, site, times) = (Guard::NotFinite, Some(write.site), 1);
+                    self.out.fault(Fault { guard, place, site, who, times });
                 }
             }
         }

@@ -93,6 +93,8 @@ macro_rules! columns {
             pub old_x: Passing,
             /// Place before this tick's move.
             pub old_y: Passing,
+            /// Where it faced before this tick's move, in deg. Noted of bodies that turn.
+            pub old_heading: Passing,
             /// Whether all of a stretch of [`STRETCH`] rows are inside the arena after this tick's move. Nothing
             /// if nobody wants to know, or it is not known.
             pub inside: Passing<bool>,
@@ -117,6 +119,7 @@ macro_rules! columns {
                     tracks: Vec::new(),
                     old_x: Passing::default(),
                     old_y: Passing::default(),
+                    old_heading: Passing::default(),
                     inside: Passing::default(),
                     farthest: Passing::default(),
                     bits: Bits::default(),
@@ -138,8 +141,8 @@ macro_rules! columns {
             fn clone_from(&mut self, other: &Columns) {
                 // What holds within a tick only is left out.
                 let Columns {
-                    $($name,)* $($lname,)* vars, clocks, tracks, bits, old_x: _, old_y: _, inside: _,
-                    farthest: _, ending_count, resting_count, first_place,
+                    $($name,)* $($lname,)* vars, clocks, tracks, bits, old_x: _, old_y: _,
+                    old_heading: _, inside: _, farthest: _, ending_count, resting_count, first_place,
                 } = other;
                 $(self.$name.clone_from($name);)*
                 $(self.$lname.clone_from($lname);)*
@@ -211,6 +214,8 @@ lazy {
     maker: EntityId = EntityId::NONE,
     /// The request it was born of: those of one request are siblings.
     batch: u64 = 0,
+    /// The request it is the first of, if somebody waited for that; else 0.
+    first: u64 = 0,
     /// The wave it belongs to; 0 if none.
     wave: u64 = 0,
     /// How fast it turns, in deg/s.
@@ -254,6 +259,15 @@ impl Columns {
     /// Whether the entity in a row takes part.
     pub fn is_active(&self, row: usize) -> bool {
         self.rests_since[row] == NEVER
+    }
+
+    /// The first tick in which the entity in a row could touch another: that of its birth, tick 1 for what is
+    /// placed, the one after it woke for what was born inactive.
+    pub fn first_tick(&self, row: usize) -> u64 {
+        match self.slept[row] {
+            0 => self.born[row].max(1),
+            slept => self.born[row] + slept + 1,
+        }
     }
 
     /// The age in ticks of the entity in a row; it stands still while it is inactive.

@@ -1,16 +1,24 @@
 //! A hash of the state: two runs that agree in it agree in everything that is to come.
+//!
+//! It holds all of the state, in an order that does not depend on the order of the text. Left out are: the lines
+//! that requests come from and how often lines ran, which are told and decide nothing; and what the solver keeps
+//! of contacts from one tick to the next, beside the places, turns, velocities and sleep of its bodies.
 
 use xxhash_rust::xxh3::Xxh3;
 
-use super::{BirthRequest, Columns, Key, Lazy, PlaceRequest, State};
+use super::canon::Canon;
+use super::{BirthRequest, Columns, FilterRequest, Key, Lazy, PlaceRequest, State};
+use crate::event::Who;
+use crate::luck::hash_text;
 
 /// Collects words and hashes them in blocks: one call of the hash for each word is slow.
-struct Digest {
+struct Digest<'a> {
     hash: Xxh3,
     block: Vec<u8>,
+    canon: &'a Canon,
 }
 
-impl Digest {
+impl Digest<'_> {
     fn word(&mut self, word: u64) {
         self.block.extend_from_slice(&word.to_le_bytes());
         if self.block.len() >= 4096 {
@@ -53,12 +61,21 @@ impl Digest {
         self.number(number.unwrap_or(0.0));
     }
 
+    /// A text, or none.
+    fn text(&mut self, text: Option<&str>) {
+        self.words([u64::from(text.is_some()), text.map_or(0, hash_text)]);
+    }
+
+    fn who(&mut self, who: &Who) {
+        self.words([self.canon.kind(who.kind), u64::from(who.number), who.id.to_word()]);
+    }
+
     fn key(&mut self, key: &Key) {
         self.words([key.asker, u64::from(key.handler), key.other, u64::from(key.nth)]);
     }
 
-    fn columns(&mut self, c: &Columns) {
-        self.word(c.len() as u64);
+    fn columns(&mut self, name: u64, c: &Columns, vars: &[u32]) {
+        self.words([name, c.len() as u64]);
         self.column(&c.id);
         self.word(c.maker.usual().to_word());
         self.lazy(&c.maker);
@@ -67,7 +84,7 @@ impl Digest {
             self.lazy(column);
         }
         [&c.serial, &c.luck, &c.born].into_iter().for_each(|column| self.column(column));
-        let lazy = [&c.batch, &c.wave, &c.rests_since, &c.slept, &c.made_ended];
+        let lazy = [&c.batch, &c.first, &c.wave, &c.rests_since, &c.slept, &c.made_ended];
         lazy.into_iter().for_each(|column| self.lazy(column));
         self.word(u64::from(c.bits.stored().is_some()));
         c.bits.stored().into_iter().for_each(|bits| self.column(bits));
@@ -78,15 +95,19 @@ impl Digest {
         self.word(u64::from(c.down.stored().is_some()));
         self.words(c.down.stored().into_iter().flatten().map(|d| u64::from(*d)));
         let tracks = c.tracks.iter().flat_map(|t| t.all());
-        for column in c.vars.iter().chain(&c.clocks).chain(tracks) {
+        let vars = vars.iter().filter_map(|word| c.vars.get(*word as usize));
+        for column in vars.chain(&c.clocks).chain(tracks) {
             self.column(column);
         }
     }
 
     fn birth(&mut self, b: &BirthRequest) {
         self.key(&b.key);
-        self.words([b.due, u64::from(b.index), u64::from(b.count), u64::from(b.kind.0)]);
-        self.words([b.maker.id.to_word(), b.luck, b.before, b.batch, b.wave]);
+        self.words([b.due, b.spaced, u64::from(b.index), u64::from(b.count)]);
+        self.word(self.canon.kind(b.kind));
+        self.who(&b.maker);
+        self.words([b.luck, b.before, b.batch, b.wave]);
+        let canon = self.canon;
         match b.place {
             PlaceRequest::Point(x, y) => self.numbers(&[0.0, x, y]),
             PlaceRequest::Entity(id, x, y, h) => {
@@ -97,10 +118,12 @@ impl Digest {
                 self.words([id.to_word(), u64::from(mount)]);
                 self.numbers(&[2.0, x, y, h]);
             }
-            PlaceRequest::Spot(group, at) => self.words([3, u64::from(group.0), u64::from(at)]),
-            PlaceRequest::AnySpot(group) => self.words([4, u64::from(group.0)]),
+            PlaceRequest::Spot(group, at) => {
+                self.words([3, canon.spots[group.index()], u64::from(at)]);
+            }
+            PlaceRequest::AnySpot(group) => self.words([4, canon.spots[group.index()]]),
             PlaceRequest::Anywhere => self.word(5),
-            PlaceRequest::InZone(zone) => self.words([7, u64::from(zone.0)]),
+            PlaceRequest::InZone(zone) => self.words([7, canon.zones[zone.index()]]),
             PlaceRequest::Around(x, y, d) => self.numbers(&[8.0, x, y, d]),
             PlaceRequest::Ring(x, y, d) => self.numbers(&[9.0, x, y, d]),
             PlaceRequest::Edge(side) => self.words([6, side as u64]),
@@ -113,58 +136,190 @@ impl Digest {
             self.maybe(pair.map(|p| p.0));
             self.maybe(pair.map(|p| p.1));
         }
-        self.words(b.vars.iter().flat_map(|(at, word)| [u64::from(*at), *word]));
+        self.text(b.label.as_deref());
+        self.word(b.vars.len() as u64);
+        let order = &canon.vars[b.kind.index()];
+        for word in order {
+            let given = b.vars.iter().filter(|(at, _)| at == word);
+            given.for_each(|(_, value)| self.word(*value));
+        }
+        self.word(u64::from(b.extras.is_some()));
         if let Some(extras) = &b.extras {
             self.numbers(&[extras.push.0, extras.push.1, extras.push_along]);
             let attached = extras.attached.map_or(2, u64::from);
-            let flags = [extras.inactive, extras.keeps_velocity].map(u64::from);
-            self.words([attached, flags[0], flags[1], extras.filters.len() as u64]);
+            let along = extras.along.map_or(u64::MAX, u64::from);
+            let flags = [extras.inactive, extras.keeps_velocity, extras.named].map(u64::from);
+            self.words([attached, along, extras.filters.len() as u64]);
+            self.words(flags);
+            extras.filters.iter().for_each(|filter| self.filter(filter));
+        }
+    }
+
+    fn filter(&mut self, filter: &FilterRequest) {
+        match filter {
+            FilterRequest::NotInView(wider) => self.numbers(&[0.0, *wider]),
+            FilterRequest::NotNearPlace(distance, x, y) => self.numbers(&[1.0, *distance, *x, *y]),
+            FilterRequest::NotNearKinds(distance, kinds) => {
+                self.numbers(&[2.0, *distance]);
+                let mut names: Vec<u64> = kinds.iter().map(|k| self.canon.kind(*k)).collect();
+                names.sort_unstable();
+                self.words(names);
+            }
+            FilterRequest::ClearOfSolid => self.word(3),
+        }
+    }
+
+    fn requests(&mut self, state: &State) {
+        let counts = [
+            state.births.len(),
+            state.letters.len(),
+            state.health.len(),
+            state.ends.len(),
+            state.pushes.len(),
+            state.activations.len(),
+            state.attaching.len(),
+            state.waits.len(),
+        ];
+        self.words(counts.map(|count| count as u64));
+        let mut births: Vec<&BirthRequest> = state.births.iter().collect();
+        births.sort_by_key(|b| (b.due, b.key, b.index));
+        births.into_iter().for_each(|birth| self.birth(birth));
+        for letter in state.letters.iter() {
+            self.key(&letter.key);
+            self.words([self.canon.messages[letter.message.index()], letter.luck]);
+            self.who(&letter.from);
+            self.words(state.letters.values(letter).iter().copied());
+            self.words(state.letters.addressees(letter).iter().map(|id| id.to_word()));
+        }
+        for health in &state.health {
+            self.key(&health.key);
+            self.words([health.target.to_word(), health.loss.to_bits()]);
+            self.who(&health.by);
+        }
+        for end in &state.ends {
+            self.key(&end.key);
+            self.words([end.target.to_word(), end.phase as u64, end.cause as u64]);
+            self.text(end.words.as_deref());
+            self.who(&end.by);
+            self.maybe(end.kept_velocity.map(|v| v.0));
+            self.maybe(end.kept_velocity.map(|v| v.1));
+            self.word(end.births.len() as u64);
+            end.births.iter().for_each(|birth| self.birth(birth));
+        }
+        for push in &state.pushes {
+            self.key(&push.key);
+            self.words([push.target.to_word(), push.by.0.to_bits(), push.by.1.to_bits()]);
+        }
+        for request in &state.activations {
+            self.key(&request.key);
+            self.words([request.target.to_word(), u64::from(request.on)]);
+            self.who(&request.by);
+        }
+        for request in &state.attaching {
+            self.key(&request.key);
+            self.word(request.target.to_word());
+            self.who(&request.by);
+            self.word(u64::from(request.to.is_some()));
+            if let Some(to) = request.to {
+                let flags = u64::from(to.mount) << 1 | u64::from(to.outlives);
+                self.words([to.owner.to_word(), flags]);
+            }
+        }
+        for wait in &state.waits {
+            let ids =
+                [wait.due, wait.entity.to_word(), u64::from(wait.handler), u64::from(wait.at)];
+            self.words(ids);
+            self.words(wait.words.iter().copied());
+        }
+    }
+
+    /// What is between entities: attachments, contacts, waves, labels.
+    fn bonds(&mut self, state: &State) {
+        self.words([state.attached.len(), state.contacts.len(), state.waves.len()].map(|n| n as u64));
+        for (id, attachment) in &state.attached {
+            let flags = u64::from(attachment.mount) << 1 | u64::from(attachment.outlives);
+            self.words([id.to_word(), attachment.owner.to_word(), flags]);
+        }
+        for contact in &state.contacts {
+            let ids = [contact.elder.to_word(), contact.younger.to_word(), contact.began];
+            self.words(ids);
+            self.word(u64::from(contact.born_so));
+        }
+        for (key, due) in &state.touching {
+            self.words([self.canon.kind(key.kind), u64::from(key.handler), key.me, key.other, *due]);
+        }
+        for (id, wave) in &state.waves {
+            self.words([*id, u64::from(wave.live), u64::from(wave.unborn)]);
+        }
+        for (id, label) in &state.labels {
+            self.word(id.to_word());
+            self.text(Some(label));
+        }
+    }
+
+    fn totals(&mut self, state: &State) {
+        for kind in &self.canon.kinds {
+            let totals = &state.totals[kind.index()];
+            self.words([totals.born, totals.peak, totals.peak_tick]);
+            self.words(totals.ended);
+        }
+        for message in &self.canon.message_order {
+            let totals = &state.mail_totals[*message];
+            self.words([totals.sent, totals.heard, totals.unheard]);
+        }
+        let canon = self.canon;
+        let tally = state.tally.iter().map(|((kind, cause, words, by), count)| {
+            let words = words.as_deref().map_or(0, hash_text);
+            [canon.kind(*kind), *cause as u64, words, canon.kind(*by), *count]
+        });
+        let mut tally: Vec<[u64; 5]> = tally.collect();
+        tally.sort_unstable();
+        self.words(tally.into_iter().flatten());
+        let peaks = state.peaks.iter().map(|(kinds, peak)| {
+            let mut names: Vec<u64> = kinds.iter().map(|kind| canon.kind(*kind)).collect();
+            names.sort_unstable();
+            (names, *peak)
+        });
+        let mut peaks: Vec<(Vec<u64>, u64)> = peaks.collect();
+        peaks.sort_unstable();
+        for (names, peak) in peaks {
+            self.words(names);
+            self.word(peak);
         }
     }
 }
 
+impl State {
+    /// All that is said of a birth, as words that do not depend on the order of the text.
+    pub(crate) fn said_of(&self, birth: &BirthRequest) -> (Vec<u64>, u64) {
+        let plain = BirthRequest { key: Key::default(), batch: 0, ..birth.clone() };
+        let mut d = Digest { hash: Xxh3::new(), block: Vec::new(), canon: &self.canon };
+        d.birth(&plain);
+        let words = d.block.chunks_exact(8).map(|word| word.try_into().unwrap_or_default());
+        // What is too long to be kept whole has been hashed.
+        (words.map(u64::from_le_bytes).collect(), d.hash.digest())
+    }
+}
+
 pub(super) fn digest(state: &State) -> u64 {
-    let mut d = Digest { hash: Xxh3::new(), block: Vec::with_capacity(4200) };
+    let canon = &*state.canon;
+    let mut d = Digest { hash: Xxh3::new(), block: Vec::with_capacity(4200), canon };
     d.words([state.tick, state.seed, state.born_in_all]);
-    d.numbers(&state.knobs);
-    d.words([state.input.held, state.input.pressed, state.input.released]);
-    for (x, y) in state.input.places.iter().chain([&state.view]) {
-        d.numbers(&[*x, *y]);
+    for knob in &canon.knobs {
+        d.number(state.knobs[*knob]);
     }
-    state.kinds.iter().for_each(|columns| d.columns(columns));
-    state.births.iter().for_each(|birth| d.birth(birth));
-    for letter in state.letters.iter() {
-        d.key(&letter.key);
-        d.words([u64::from(letter.message.0), letter.from.id.to_word()]);
-        d.words(state.letters.values(letter).iter().copied());
-        d.words(state.letters.addressees(letter).iter().map(|id| id.to_word()));
+    let input = &state.input;
+    for at in &canon.inputs {
+        let bit = |bits: u64| bits >> (at % 64) & 1;
+        d.words([bit(input.held), bit(input.pressed), bit(input.released)]);
+        d.numbers(&[input.places[*at].0, input.places[*at].1]);
     }
-    for health in &state.health {
-        d.key(&health.key);
-        d.words([health.target.to_word(), health.by.id.to_word(), health.loss.to_bits()]);
+    d.numbers(&[state.view.0, state.view.1]);
+    for kind in &canon.kinds {
+        d.columns(canon.kind(*kind), &state.kinds[kind.index()], &canon.vars[kind.index()]);
     }
-    for end in &state.ends {
-        d.key(&end.key);
-        d.words([end.target.to_word(), end.cause as u64, end.by.id.to_word()]);
-        end.births.iter().for_each(|birth| d.birth(birth));
-    }
-    for push in &state.pushes {
-        d.key(&push.key);
-        d.words([push.target.to_word(), push.by.0.to_bits(), push.by.1.to_bits()]);
-    }
-    for request in &state.activations {
-        d.key(&request.key);
-        d.words([request.target.to_word(), u64::from(request.on)]);
-    }
-    for request in &state.attaching {
-        d.key(&request.key);
-        let to = request.to.map_or(0, |to| to.owner.to_word());
-        d.words([request.target.to_word(), to]);
-    }
-    for (id, attachment) in &state.attached {
-        let flags = u64::from(attachment.mount) << 1 | u64::from(attachment.outlives);
-        d.words([id.to_word(), attachment.owner.to_word(), flags]);
-    }
+    d.words(state.slots.words());
+    d.requests(state);
     for trace in &state.traces {
         d.numbers(&[trace.from.0, trace.from.1, trace.to.0, trace.to.1]);
         d.words([trace.since, trace.until]);
@@ -173,25 +328,8 @@ pub(super) fn digest(state: &State) -> u64 {
     if let Some(solids) = &state.solids {
         d.words(solids.words());
     }
-    for wait in &state.waits {
-        let ids = [wait.due, wait.entity.to_word(), u64::from(wait.handler), u64::from(wait.at)];
-        d.words(ids);
-        d.words(wait.words.iter().copied());
-    }
-    for contact in &state.contacts {
-        let ids = [contact.elder.to_word(), contact.younger.to_word(), u64::from(contact.born_so)];
-        d.words(ids);
-    }
-    for (id, wave) in &state.waves {
-        d.words([*id, u64::from(wave.live), u64::from(wave.unborn)]);
-    }
-    for totals in &state.totals {
-        d.words([totals.born, totals.peak, totals.peak_tick]);
-        d.words(totals.ended);
-    }
-    for totals in &state.mail_totals {
-        d.words([totals.sent, totals.heard, totals.unheard]);
-    }
+    d.bonds(state);
+    d.totals(state);
     d.hash.update(&d.block);
     d.hash.digest()
 }

@@ -92,6 +92,8 @@ pub struct Letters {
     runs: Vec<Run>,
     /// The places of those who send the letters of the runs, and of those they are for.
     ways: Vec<(u32, u32)>,
+    /// The lines of letters that went over a limit, and to how many they were.
+    over: Vec<(SiteId, u64)>,
 }
 
 impl Letters {
@@ -151,6 +153,22 @@ impl Letters {
         drop(left);
         // For the memory.
         self.ways = ways;
+    }
+
+    /// Tells how many letters each line has sent, one for each addressee.
+    pub fn count_lines(&self, count: &mut impl FnMut(SiteId, u64)) {
+        self.all.iter().for_each(|letter| count(letter.site, self.addressees(letter).len() as u64));
+        self.runs.iter().for_each(|run| count(run.what.1, run.count as u64));
+        self.over.iter().for_each(|(site, letters)| count(*site, *letters));
+    }
+
+    /// Notes letters that are not sent, as a limit was gone over: they are only counted for their line.
+    pub fn write_over(&mut self, site: SiteId, to: &To) {
+        let letters = match to {
+            To::One(..) => 1,
+            To::Many(many) => many.len() as u64,
+        };
+        self.over.push((site, letters));
     }
 
     /// Room for so many more.
@@ -215,6 +233,7 @@ impl Letters {
             ..letter
         }));
         self.more.append(&mut others.more);
+        self.over.append(&mut others.over);
         others.clear();
     }
 
@@ -224,6 +243,7 @@ impl Letters {
         self.more.clear();
         self.runs.clear();
         self.ways.clear();
+        self.over.clear();
         self.unsorted = false;
     }
 

@@ -1,6 +1,7 @@
 //! All that a run is at the end of a tick. Cloning it is saving it; nothing else is needed to go on.
 
 mod bits;
+mod canon;
 mod column;
 mod columns;
 mod digest;
@@ -19,10 +20,11 @@ pub use columns::{Columns, NEVER, NO_STATE, STRETCH, TrackColumns, UNSET};
 pub use lazy::Lazy;
 pub use letters::{Letter, Letters, Run as LetterRun, To};
 pub use passing::Passing;
+pub(crate) use canon::Canon;
 pub(crate) use requests::Birth;
 pub use requests::{
     ActiveRequest, AttachRequest, Attachment, BY_HAND, BirthExtras, BirthRequest, Contact,
-    EndRequest, FilterRequest, HealthRequest, Key, PlaceRequest, PushRequest, Trace, Wait,
+    EndRequest, FilterRequest, HealthRequest, Key, PlaceRequest, PushRequest, Touching, Trace, Wait,
 };
 pub use slots::{EntityId, Slots};
 pub use solids::Solids;
@@ -74,6 +76,12 @@ pub struct State {
     pub waits: Vec<Wait>,
     /// Who touches whom, ascending.
     pub contacts: Vec<Contact>,
+    /// When `while touching` is due, for each handler and pair that touches.
+    pub touching: BTreeMap<Touching, u64>,
+    /// Most that ever lived of several kinds together, of those a program asks for: the kinds, ascending.
+    pub peaks: Vec<(Vec<KindId>, u64)>,
+    /// The order the digest goes in.
+    pub(crate) canon: Arc<Canon>,
     /// Waves with members alive or unborn.
     pub waves: BTreeMap<u64, Wave>,
     /// Labels by identity.
@@ -114,6 +122,9 @@ impl Clone for State {
             tally: self.tally.clone(),
             waits: self.waits.clone(),
             contacts: self.contacts.clone(),
+            touching: self.touching.clone(),
+            peaks: self.peaks.clone(),
+            canon: self.canon.clone(),
             waves: self.waves.clone(),
             labels: self.labels.clone(),
             input: self.input.clone(),
@@ -146,6 +157,9 @@ impl Clone for State {
             tally,
             waits,
             contacts,
+            touching,
+            peaks,
+            canon,
             waves,
             labels,
             input,
@@ -174,6 +188,9 @@ impl Clone for State {
         self.tally.clone_from(tally);
         self.waits.clone_from(waits);
         self.contacts.clone_from(contacts);
+        self.touching.clone_from(touching);
+        self.peaks.clone_from(peaks);
+        self.canon.clone_from(canon);
         self.waves.clone_from(waves);
         self.labels.clone_from(labels);
         self.input.clone_from(input);
@@ -274,6 +291,9 @@ impl State {
             tally: BTreeMap::new(),
             waits: Vec::new(),
             contacts: Vec::new(),
+            touching: BTreeMap::new(),
+            peaks: Vec::new(),
+            canon: Arc::new(Canon::of(program)),
             waves: BTreeMap::new(),
             labels: BTreeMap::new(),
             input: InputState { places: vec![middle; program.inputs.len()], ..Default::default() },
@@ -334,7 +354,9 @@ impl State {
         columns.len() - columns.ending_count
     }
 
-    /// A hash of everything that decides how the run goes on; equal states have equal digests.
+    /// A hash of everything that decides how the run goes on; equal states have equal digests, whatever the
+    /// order of the definitions in the text. The lines of requests and what the solver keeps of contacts are
+    /// left out.
     pub fn digest(&self) -> u64 {
         digest::digest(self)
     }
@@ -345,7 +367,13 @@ impl State {
         let requests = size_of_val(&self.births[..])
             + self.letters.bytes()
             + size_of_val(&self.waits[..])
-            + size_of_val(&self.contacts[..]);
+            + size_of_val(&self.contacts[..])
+            + self.touching.len() * size_of::<(Touching, u64)>() * 2
+            + self.attached.len() * size_of::<(EntityId, Attachment)>() * 2
+            + self.labels.len() * 64
+            + size_of_val(&self.health[..])
+            + size_of_val(&self.ends[..])
+            + size_of_val(&self.pushes[..]);
         let solids = self.solids.as_ref().map_or(0, |solids| solids.bytes());
         entities + self.slots.bytes() + requests + solids + size_of_val(&self.fired[..]) + 4096
     }

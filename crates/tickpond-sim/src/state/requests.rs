@@ -81,6 +81,10 @@ pub struct BirthExtras {
     pub push: (f64, f64),
     /// A speed added along the facing in u/s.
     pub push_along: f64,
+    /// The mount of the maker it faces along, found when it is born.
+    pub along: Option<u32>,
+    /// Whether somebody waits for the first of them to be born, by `spawn … as`.
+    pub named: bool,
     /// Whether it begins inactive.
     pub inactive: bool,
     /// Whether it is attached to its maker, and if so whether it outlives it.
@@ -113,6 +117,8 @@ pub struct BirthRequest {
     pub maker_heading: Option<f64>,
     /// What their chance is drawn from; see [`BirthRequest::each`].
     pub luck: u64,
+    /// How many ticks lie between one and the next; 0 for all at once.
+    pub spaced: u64,
     /// How many births of the kind the same handler and asker asked for before them in its tick.
     pub before: u64,
     /// The request it belongs to.
@@ -155,6 +161,11 @@ pub(crate) struct Birth<'a> {
 }
 
 impl BirthRequest {
+    /// Whether its place is chosen under conditions, and so after those that are given.
+    pub(crate) fn is_chosen(&self) -> bool {
+        self.place.is_chosen() && self.extras.as_ref().is_some_and(|e| !e.filters.is_empty())
+    }
+
     /// The births it asks for, in their order.
     pub(crate) fn each(&self) -> impl Iterator<Item = Birth<'_>> {
         (0..self.count).map(|at| Birth {
@@ -164,13 +175,29 @@ impl BirthRequest {
         })
     }
 
+    /// The first of the births as a request of its own, and the others, if there are any.
+    pub(crate) fn split_first(mut self) -> (BirthRequest, Option<BirthRequest>) {
+        if self.count <= 1 {
+            return (self, None);
+        }
+        let rest = BirthRequest {
+            index: self.index + 1,
+            count: self.count - 1,
+            before: self.before + 1,
+            due: self.due.saturating_add(self.spaced),
+            ..self.clone()
+        };
+        self.count = 1;
+        (self, Some(rest))
+    }
+
     /// The same births as requests of one each.
     pub(crate) fn singly(self) -> impl Iterator<Item = BirthRequest> {
-        (0..self.count).map(move |at| BirthRequest {
-            index: self.index + at,
-            count: 1,
-            before: self.before + u64::from(at),
-            ..self.clone()
+        let mut left = Some(self);
+        std::iter::from_fn(move || {
+            let (one, rest) = left.take()?.split_first();
+            left = rest;
+            Some(one)
         })
     }
 }
@@ -197,6 +224,8 @@ pub struct PushRequest {
     pub target: EntityId,
     /// The change in u/s.
     pub by: (f64, f64),
+    /// The line that asked.
+    pub site: SiteId,
 }
 
 /// Activation or its end.
@@ -308,6 +337,19 @@ pub struct Wait {
     pub at: u32,
     /// The registers it keeps.
     pub words: Vec<u64>,
+}
+
+/// A handler that runs while two touch.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub struct Touching {
+    /// The kind of the one whose handler it is.
+    pub kind: KindId,
+    /// The handler's place in the roll of its kind.
+    pub handler: u32,
+    /// How many were born before the one.
+    pub me: u64,
+    /// How many were born before the other.
+    pub other: u64,
 }
 
 /// Two that touch: the elder and the younger by birth.

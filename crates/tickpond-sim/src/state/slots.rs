@@ -67,6 +67,14 @@ impl Slots {
         size_of_val(&self.slots[..]) + size_of_val(&self.free[..])
     }
 
+    /// What decides which identities are given out next: how often each free slot was, and their order.
+    pub(super) fn words(&self) -> impl Iterator<Item = u64> + '_ {
+        let free = self.free.iter().map(|at| {
+            u64::from(self.slots[*at as usize].turn) << 32 | u64::from(*at)
+        });
+        std::iter::once(self.slots.len() as u64).chain(free)
+    }
+
     pub(crate) fn take(&mut self, kind: KindId, place: u32) -> EntityId {
         let at = match self.free.pop() {
             Some(at) => at as usize,

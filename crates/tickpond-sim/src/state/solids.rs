@@ -79,7 +79,9 @@ impl Solids {
             if edge == Edge::Wall {
                 let wall = ColliderBuilder::cuboid(half.0, half.1)
                     .translation(Vector::new(at.0, at.1))
-                    .friction(0.5)
+                    .restitution(arena.bounce as f32)
+                    .restitution_combine_rule(CoefficientCombineRule::Max)
+                    .friction(arena.friction as f32)
                     .friction_combine_rule(CoefficientCombineRule::Average);
                 self.colliders.insert(wall);
             }
@@ -104,7 +106,7 @@ impl Solids {
                 (ColliderBuilder::cuboid(half.0 as f32, half.1 as f32), upright)
             }
         };
-        let body = if upright { body.lock_rotations() } else { body };
+        let body = if upright || matter.upright { body.lock_rotations() } else { body };
         let handle = self.bodies.insert(body);
         let collider = collider
             .mass(matter.weight as f32)

@@ -9,7 +9,7 @@ use super::step::Run;
 use super::{Block, Chosen, Outbox};
 use crate::angle;
 use crate::code::op::{BlastOp, PlaceOp, Reg};
-use crate::event::{Guard, Phase, What};
+use crate::event::{Phase, What};
 use crate::phase::{self, Shape};
 use crate::space;
 use crate::state::{
@@ -41,15 +41,12 @@ impl Run<'_> {
         for lane in lanes {
             let by = (block.number(by, lane), block.number(by + 1, lane));
             if !by.0.is_finite() || !by.1.is_finite() {
-                out.stop(Guard::NotFinite, out.last_site);
+                self.not_finite(block, lane, out);
                 continue;
             }
-            let Some(target) = self.alive(block, lane, target) else {
-                self.stale(block, lane, "push", out);
-                continue;
-            };
-            let key = self.key(block, lane);
-            out.pushes.push(PushRequest { key, target, by });
+            let Some(target) = self.target(block, lane, target, "push", out) else { continue };
+            let (key, site) = (self.key(block, lane), Self::site(out));
+            out.pushes.push(PushRequest { key, target, by, site });
         }
     }
 
@@ -90,10 +87,8 @@ impl Run<'_> {
         out: &mut Outbox,
     ) {
         for lane in lanes {
-            let Some(target) = self.alive(block, lane, target) else {
-                self.stale(block, lane, if on { "activate" } else { "deactivate" }, out);
-                continue;
-            };
+            let words = if on { "activate" } else { "deactivate" };
+            let Some(target) = self.target(block, lane, target, words, out) else { continue };
             let (by, site) = (self.asker(block, lane), Self::site(out));
             let key = self.key(block, lane);
             out.activations.push(ActiveRequest { key, target, on, by, site });
@@ -109,11 +104,8 @@ impl Run<'_> {
         out: &mut Outbox,
     ) {
         for lane in lanes {
-            let pair = (self.alive(block, lane, target), self.alive(block, lane, owner));
-            let (Some(target), Some(owner)) = pair else {
-                self.stale(block, lane, "attach", out);
-                continue;
-            };
+            let Some(target) = self.target(block, lane, target, "attach", out) else { continue };
+            let Some(owner) = self.target(block, lane, owner, "attach to", out) else { continue };
             let kind = self.world.state.find(owner).map_or(KindId(0), |(kind, _)| kind);
             let mounts = &self.world.compiled.program.kinds[kind.index()].mounts;
             let Some(at) = mounts.iter().position(|m| m.name == mount) else {
@@ -129,10 +121,7 @@ impl Run<'_> {
 
     pub(super) fn detach(&self, block: &mut Block, lanes: Chosen, target: Reg, out: &mut Outbox) {
         for lane in lanes {
-            let Some(target) = self.alive(block, lane, target) else {
-                self.stale(block, lane, "detach", out);
-                continue;
-            };
+            let Some(target) = self.target(block, lane, target, "detach", out) else { continue };
             let (by, site) = (self.asker(block, lane), Self::site(out));
             let key = self.key(block, lane);
             out.attaching.push(AttachRequest { key, target, to: None, by, site });
@@ -144,7 +133,7 @@ impl Run<'_> {
         let spawn = &self.world.compiled.spawns[at as usize];
         for lane in lanes {
             let mut births = Vec::new();
-            if !self.births_of(block, lane, spawn, &mut births, out) {
+            if !self.births_of(block, lane, (spawn, false), &mut births, out) {
                 continue;
             }
             let by = self.asker(block, lane);
@@ -172,15 +161,11 @@ impl Run<'_> {
         }
     }
 
-    /// The entity born of a request, if it lives.
+    /// The first entity born of a request, if it lives.
     pub(super) fn newborn(&self, kind: KindId, batch: u64) -> EntityId {
         let columns = &self.world.state.kinds[kind.index()];
-        let row = columns.batch.iter().rposition(|b| b == batch);
-        // The first of a request is its eldest; births of one request stand in a row.
-        let first = row.map(|row| {
-            let before = (0..row).rev().take_while(|row| columns.batch[*row] == batch).count();
-            row - before
-        });
+        // It was born in the tick before: it stands near the end.
+        let first = (0..columns.len()).rev().find(|row| columns.first[*row] == batch);
         first.map_or(EntityId::NONE, |row| columns.id[row])
     }
 
@@ -203,13 +188,17 @@ impl Run<'_> {
         let me = self.columns().id[block.rows[lane] as usize];
         let maker = self.columns().maker[block.rows[lane] as usize];
         let state = self.world.state;
+        // What hangs together with the asker or its maker, however deep, is not in its way.
+        let joined = (!state.attached.is_empty()).then(|| [root(state, me), root(state, maker)]);
+        let joined = joined.as_ref();
         let found = self.find(block, lane, query, out);
         let mut best: Option<(f64, u64, EntityId)> = None;
         for (kind, row) in found {
             let columns = &state.kinds[kind.index()];
             let row = row as usize;
             let id = columns.id[row];
-            if id == maker || !columns.is_active(row) || related(state, me, id) {
+            let hangs = joined.is_some_and(|joined| joined.contains(&root(state, id)));
+            if id == maker || !columns.is_active(row) || hangs {
                 continue;
             }
             if let Some(time) = self.segment_meets(kind, row, start, way) {
@@ -264,6 +253,10 @@ impl Run<'_> {
         let blast = &self.world.compiled.blasts[at as usize];
         for lane in lanes {
             self.blast_one(block, lane, blast, out);
+            out.look_up(&self.world.compiled.program.limits);
+            if out.is_over() {
+                return;
+            }
         }
     }
 
@@ -275,7 +268,7 @@ impl Run<'_> {
         let (damage, push) = (value(blast.damage), value(blast.push));
         let finite = [Some(at.0), Some(at.1), Some(radius), damage, push];
         if !finite.into_iter().flatten().all(f64::is_finite) {
-            out.stop(Guard::NotFinite, out.last_site);
+            self.not_finite(block, lane, out);
             return;
         }
         let since = state.tick;
@@ -332,7 +325,7 @@ impl Run<'_> {
                 let (sin, cos) = angle::sin_cos(angle);
                 let key = self.key(block, lane);
                 let by = (cos * push * share, sin * push * share);
-                out.pushes.push(PushRequest { key, target, by });
+                out.pushes.push(PushRequest { key, target, by, site });
             }
         }
     }
@@ -358,7 +351,7 @@ impl Run<'_> {
     }
 
     /// Notes something odd about the asker.
-    fn note(&self, block: &mut Block, lane: usize, what: What, words: &str, out: &mut Outbox) {
+    pub(super) fn note(&self, block: &mut Block, lane: usize, what: What, words: &str, out: &mut Outbox) {
         let who = self.asker(block, lane);
         let mut event =
             crate::event::Event::new(self.world.state.tick, self.world.phase, what, who);
@@ -372,6 +365,19 @@ impl Run<'_> {
     pub(super) fn birth_tick(&self) -> u64 {
         self.world.state.tick + u64::from(self.world.phase > Phase::Births)
     }
+}
+
+/// The one all of a chain of attachments hang on.
+fn root(state: &crate::state::State, id: EntityId) -> EntityId {
+    let mut at = id;
+    // Chains do not close, and none is longer than this.
+    for _ in 0..state.attached.len() {
+        match state.attached.get(&at) {
+            Some(attachment) => at = attachment.owner,
+            None => break,
+        }
+    }
+    at
 }
 
 /// Whether one hangs on the other.

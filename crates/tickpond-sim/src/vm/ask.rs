@@ -2,12 +2,13 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{KindId, POND, SiteId};
+use tickpond_lang::program::{POND, SiteId};
 
 use super::step::Run;
 use super::{Block, Chosen, Outbox};
 use crate::code::op::{FilterOp, PlaceOp, Reg, SpawnOp};
 use crate::event::{Event, Guard, What, Who};
+use crate::vm::outbox::Fault;
 use crate::luck;
 use crate::state::{
     BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key,
@@ -39,13 +40,69 @@ impl Run<'_> {
         out.events.push((key, event));
     }
 
+    /// Whom something is asked of, if it is there and it can be asked of it: of the pond it cannot. Notes why
+    /// not.
+    pub(super) fn target(
+        &self,
+        block: &mut Block,
+        lane: usize,
+        reg: Reg,
+        what: &str,
+        out: &mut Outbox,
+    ) -> Option<EntityId> {
+        let target = self.alive(block, lane, reg);
+        match target.and_then(|id| self.world.state.find(id)) {
+            None => self.stale(block, lane, what, out),
+            Some((POND, _)) => {
+                let words = format!("{what} is nothing the pond itself can be asked");
+                self.note(block, lane, What::Refused, &words, out);
+                return None;
+            }
+            Some(_) => {}
+        }
+        target
+    }
+
+    /// Notes that a value of a lane is no finite number: its firing ends here.
+    pub(super) fn not_finite(&self, block: &mut Block, lane: usize, out: &mut Outbox) {
+        let site = out.last_site.or(self.code.site);
+        self.fault(block, lane, (Guard::NotFinite, site, 1), out);
+    }
+
+    /// Ends the firing of a lane, for a guard.
+    pub(super) fn fault(
+        &self,
+        block: &mut Block,
+        lane: usize,
+        (guard, site, times): (Guard, Option<SiteId>, u64),
+        out: &mut Outbox,
+    ) {
+        block.fail(lane);
+        // What code for a value gives then is nothing.
+        if self.code.gives {
+            block.set(self.code.result, lane, 0);
+        }
+        let row = block.rows[lane] as usize;
+        let serial = self.columns().serial[row];
+        let place = (false, self.origin.kind, self.origin.handler, out.round, serial);
+        let who = (self.origin.kind != POND).then(|| self.asker(block, lane));
+        out.fault(Fault { guard, place, site, who, times });
+    }
+
     // Births.
 
-    pub(super) fn spawn(&self, block: &mut Block, lanes: Chosen, at: u32, out: &mut Outbox) {
+    /// Asks for births; somebody may wait for the first of them.
+    pub(super) fn spawn(
+        &self,
+        block: &mut Block,
+        lanes: Chosen,
+        (at, named): (u32, bool),
+        out: &mut Outbox,
+    ) {
         let spawn = &self.world.compiled.spawns[at as usize];
         let mut births = std::mem::take(&mut out.births);
         for lane in lanes {
-            self.births_of(block, lane, spawn, &mut births, out);
+            self.births_of(block, lane, (spawn, named), &mut births, out);
         }
         out.births = births;
     }
@@ -55,19 +112,25 @@ impl Run<'_> {
         &self,
         block: &mut Block,
         lane: usize,
-        spawn: &SpawnOp,
+        (spawn, named): (&SpawnOp, bool),
         births: &mut Vec<BirthRequest>,
         out: &mut Outbox,
     ) -> bool {
         let count = spawn.count.map_or(1.0, |reg| block.number(reg, lane));
-        if !count.is_finite() || count > MOST_AT_ONCE {
-            out.stop(Guard::NotFinite, Some(spawn.site));
+        if !count.is_finite() {
+            self.not_finite(block, lane, out);
+            return false;
+        }
+        if !(0.0..=MOST_AT_ONCE).contains(&count) {
+            let times = count.abs() as u64;
+            let guard = if count < 0.0 { Guard::LessThanNone } else { Guard::AtOnce };
+            self.fault(block, lane, (guard, Some(spawn.site), times), out);
             return false;
         }
         let places = self.places(block, lane, spawn);
         let key = self.key(block, lane);
-        let Some(first) = self.birth(block, lane, spawn, key, places[0]) else {
-            out.stop(Guard::NotFinite, Some(spawn.site));
+        let Some(first) = self.birth(block, lane, (spawn, named), key, places[0]) else {
+            self.not_finite(block, lane, out);
             return false;
         };
         let rate = self.world.compiled.program.rate;
@@ -77,15 +140,22 @@ impl Run<'_> {
         let each = count.floor().max(0.0) as u32;
         let in_all = each.saturating_mul(places.len() as u32);
         let spread = (spawn.spread.map_or(0.0, |reg| block.number(reg, lane)), in_all);
-        let first = BirthRequest { count: in_all, spread, ..first };
-        if places.len() == 1 && spaced == 0 {
+        let first = BirthRequest { count: in_all, spread, spaced, ..first };
+        if places.len() == 1 {
             births.extend((in_all > 0).then_some(first));
             return true;
         }
-        births.extend(first.singly().zip(places.iter().cycle()).map(|(birth, place)| {
-            let due = birth.due + spaced * u64::from(birth.index);
-            BirthRequest { due, place: *place, ..birth }
-        }));
+        let most = self.world.compiled.program.limits.requests;
+        let (mut left, mut at) = (Some(first), 0);
+        while let Some(birth) = left.take().filter(|birth| birth.count > 0) {
+            if births.len() as u64 > most {
+                out.go_over(Guard::Requests);
+                break;
+            }
+            let (one, rest) = birth.split_first();
+            births.push(BirthRequest { place: places[at % places.len()], spaced: 0, ..one });
+            (left, at) = (rest, at + 1);
+        }
         true
     }
 
@@ -94,7 +164,7 @@ impl Run<'_> {
         &self,
         block: &Block,
         lane: usize,
-        spawn: &SpawnOp,
+        (spawn, named): (&SpawnOp, bool),
         key: Key,
         place: PlaceRequest,
     ) -> Option<BirthRequest> {
@@ -105,7 +175,7 @@ impl Run<'_> {
         let pair = |reg: Option<Reg>| {
             reg.map(|reg| (block.number(reg, lane), block.number(reg + 1, lane)))
         };
-        let kind = KindId(block.word(spawn.kind, lane) as u32);
+        let kind = self.world.compiled.kind_of_word(block.word(spawn.kind, lane));
         let mut vars = Vec::new();
         for (name, reg, words) in &spawn.vars {
             let Some(at) = self.world.compiled.var_word(kind, *name) else { continue };
@@ -123,6 +193,7 @@ impl Run<'_> {
             maker_heading: (self.origin.kind != POND).then(|| columns.heading[row]),
             luck: luck::hash(&[columns.luck[row], self.origin.hash, state.tick]),
             before: 0,
+            spaced: 0,
             batch: luck::hash(&[
                 columns.serial[row],
                 u64::from(key.handler),
@@ -141,7 +212,7 @@ impl Run<'_> {
             health: number(spawn.health),
             label: spawn.label.as_ref().map(|label| self.render(block, lane, label)),
             vars,
-            extras: self.extras(block, lane, spawn),
+            extras: self.extras(block, lane, (spawn, named)),
             site: spawn.site,
         };
         let spread = number(spawn.spread);
@@ -149,9 +220,16 @@ impl Run<'_> {
     }
 
     /// What few births ask for; none if this one asks for nothing of it.
-    fn extras(&self, block: &Block, lane: usize, spawn: &SpawnOp) -> Option<Box<BirthExtras>> {
+    fn extras(
+        &self,
+        block: &Block,
+        lane: usize,
+        (spawn, named): (&SpawnOp, bool),
+    ) -> Option<Box<BirthExtras>> {
         let plain = spawn.push.is_none()
             && spawn.push_along.is_none()
+            && spawn.along.is_none()
+            && !named
             && !spawn.inactive
             && spawn.attached.is_none()
             && !spawn.keeps_velocity
@@ -173,6 +251,8 @@ impl Run<'_> {
         Some(Box::new(BirthExtras {
             push: spawn.push.map_or((0.0, 0.0), |reg| (number(reg), number(reg + 1))),
             push_along: spawn.push_along.map_or(0.0, number),
+            along: spawn.along,
+            named,
             inactive: spawn.inactive,
             attached: spawn.attached,
             keeps_velocity: spawn.keeps_velocity,
@@ -240,13 +320,11 @@ impl Run<'_> {
             let site = Self::site(out);
             let amount = block.number(amount, lane);
             if !amount.is_finite() {
-                out.stop(Guard::NotFinite, Some(site));
+                self.not_finite(block, lane, out);
                 continue;
             }
-            let Some(target) = self.alive(block, lane, target) else {
-                self.stale(block, lane, if heals { "heal" } else { "damage" }, out);
-                continue;
-            };
+            let words = if heals { "heal" } else { "damage" };
+            let Some(target) = self.target(block, lane, target, words, out) else { continue };
             // Credit to one that is gone stays with the asker.
             let credit = credit.and_then(|reg| self.alive(block, lane, reg));
             let by = credit.and_then(|id| self.world.state.who(id));
@@ -266,10 +344,7 @@ impl Run<'_> {
         out: &mut Outbox,
     ) {
         for lane in lanes {
-            let Some(target) = self.alive(block, lane, target) else {
-                self.stale(block, lane, "end", out);
-                continue;
-            };
+            let Some(target) = self.target(block, lane, target, "end", out) else { continue };
             let request = EndRequest {
                 key: self.key(block, lane),
                 target,

@@ -7,7 +7,7 @@ use crate::wide::wide;
 const STEP: usize = 64;
 
 /// Some lanes of a block.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Chosen {
     bits: [u64; LANES / STEP],
     count: usize,
@@ -69,6 +69,36 @@ impl Chosen {
     /// These and those.
     pub fn join(self, other: Chosen) -> Chosen {
         Chosen::of(std::array::from_fn(|nth| self.bits[nth] | other.bits[nth]))
+    }
+
+    /// These without those.
+    pub fn without(self, other: Chosen) -> Chosen {
+        Chosen::of(std::array::from_fn(|nth| self.bits[nth] & !other.bits[nth]))
+    }
+
+    /// Those of which a word is no finite number; `None`, as almost always, if there are none.
+    pub fn not_finite(self, numbers: &Words) -> Option<Chosen> {
+        let width = (LANES - self.bits.iter().rev().take_while(|bits| **bits == 0).count() * STEP)
+            .max(STEP);
+        let all_finite = wide(
+            #[inline(always)]
+            || {
+                let numbers = numbers[..width].iter();
+                numbers.fold(true, |fine, word| fine & f64::from_bits(*word).is_finite())
+            },
+        );
+        if all_finite {
+            return None;
+        }
+        let bits = std::array::from_fn(|nth| {
+            let mut bad = 0;
+            for (lane, word) in numbers[nth * STEP..(nth + 1) * STEP].iter().enumerate() {
+                bad |= u64::from(!f64::from_bits(*word).is_finite()) << lane;
+            }
+            self.bits[nth] & bad
+        });
+        let bad = Chosen::of(bits);
+        (!bad.is_empty()).then_some(bad)
     }
 
     /// Calls a function for each lane, ascending. It is quicker than going through them one by one: 64 lanes

@@ -35,6 +35,15 @@ impl Run<'_> {
                 }
             };
             let Some(to) = to else { continue };
+            out.spend_letters(match &to {
+                To::One(..) => 1,
+                To::Many(many) => many.len() as u64,
+            });
+            out.look_up(&compiled.program.limits);
+            if out.is_over() {
+                out.letters.write_over(send.site, &to);
+                return;
+            }
             let key = self.key(block, lane);
             let row = block.rows[lane] as usize;
             let (kind, number, id) = (self.origin.kind, columns.number[row], columns.id[row]);
@@ -87,6 +96,7 @@ impl Run<'_> {
             },
         );
         asked.fill(1);
+        out.spend_letters(n as u64);
         let run = LetterRun {
             from: (self.origin.kind, self.origin.handler),
             what: (send.message, send.site),
@@ -138,6 +148,7 @@ impl Run<'_> {
             let values = send.values.iter().map(|reg| block.word(*reg, lane));
             out.letters.push(letter, values);
         }
+        out.spend_letters(lanes.len() as u64);
     }
 
     /// Sends letters as a run to those who were just drawn by chance, if the letters are such as can be: rows
@@ -176,6 +187,7 @@ impl Run<'_> {
             #[inline(always)]
             |lane| asked[lane] = 1,
         );
+        out.spend_letters(count as u64);
         let run = LetterRun {
             from: (self.origin.kind, self.origin.handler),
             what: (send.message, send.site),

@@ -21,7 +21,7 @@ use tickpond_lang::program::{Cause, KindId};
 
 pub(crate) use act::related;
 use chosen::Chosen;
-pub use outbox::{Become, Outbox, Unfinite, Writes};
+pub use outbox::{Become, Fault, Outbox, Writes};
 pub use text::number_text;
 
 use crate::code::op::{Code, Op, Reg};
@@ -82,10 +82,13 @@ impl Default for Block {
             asked: Vec::new(),
             draws: Vec::new(),
             lists: Vec::new(),
+            free_lists: Vec::new(),
             drawn: None,
             drawn_rows: vec![0; LANES],
             ways: vec![(0, 0); LANES],
             kept_velocity: Vec::new(),
+            failed: Chosen::first(0),
+            steps: vec![0; LANES],
         }
     }
 }
@@ -114,8 +117,9 @@ pub struct Block {
     asked: Vec<u32>,
     /// Draws each lane has made.
     draws: Vec<u32>,
-    /// What loops go through.
+    /// What loops go through, and the places of those that have been gone through.
     lists: Vec<Vec<EntityId>>,
+    free_lists: Vec<usize>,
     /// The kind of those that were last drawn by chance, and where each lane's stands: whoever comes
     /// upon one of them need not look for it.
     drawn: Option<KindId>,
@@ -124,6 +128,10 @@ pub struct Block {
     ways: Vec<(u32, u32)>,
     /// The velocity a replacement keeps, where that is not the one at the end; by lane, or fewer.
     pub kept_velocity: Vec<Option<(f64, f64)>>,
+    /// The lanes whose firing ends with this instruction: a value was no finite number.
+    failed: Chosen,
+    /// How often each lane has gone back in this firing.
+    steps: Vec<u32>,
 }
 
 impl Block {
@@ -143,6 +151,7 @@ impl Block {
             column.resize(n, 0);
         }
         self.lists.clear();
+        self.free_lists.clear();
         self.drawn = None;
         self.kept_velocity.clear();
         let follow = rows.windows(2).all(|pair| pair[1] == pair[0] + 1);
@@ -327,6 +336,25 @@ impl Block {
         self.set(reg, lane, number.to_bits());
     }
 
+    /// Ends the firing of a lane with the present instruction.
+    fn fail(&mut self, lane: usize) {
+        self.failed = self.failed.join(Chosen::one(lane));
+    }
+
+    /// Keeps a list for a loop and gives its place.
+    fn keep_list(&mut self, list: Vec<EntityId>) -> usize {
+        match self.free_lists.pop() {
+            Some(at) => {
+                self.lists[at] = list;
+                at
+            }
+            None => {
+                self.lists.push(list);
+                self.lists.len() - 1
+            }
+        }
+    }
+
     /// All words of a lane.
     pub fn words(&self, regs: Reg, lane: usize) -> Vec<u64> {
         (0..regs).map(|reg| self.word(reg, lane)).collect()
@@ -368,13 +396,26 @@ pub fn run(
 ) {
     let mut now = Group { at, lanes: Chosen::first(block.len()) };
     let mut waiting: Vec<Group> = Vec::new();
+    // No lane has gone back more often than all have together.
     let mut steps = 0u32;
-    let most_steps = world.compiled.program.limits.steps;
+    let limits = &world.compiled.program.limits;
     let base = luck::draw_base(world.state.seed, world.state.tick, origin.hash);
     let run = step::Run { world, origin, code, base };
+    block.failed = Chosen::first(0);
+    if code.loops() {
+        block.steps.fill(0);
+    }
+    out.look_up(limits);
     // Whether the block knows which lanes are meant.
     let mut chosen = false;
-    'groups: loop {
+    loop {
+        if now.lanes.is_empty() {
+            match waiting.pop() {
+                Some(next) => now = next,
+                None => break,
+            }
+            chosen = false;
+        }
         // Lanes further back in the code go first; lanes at the same place go together.
         if let Some(next) = waiting.last() {
             if next.at < now.at {
@@ -390,24 +431,45 @@ pub fn run(
         }
         match &code.ops[now.at as usize] {
             Op::Jump(to) => {
-                if *to <= now.at {
-                    steps += 1;
-                    if steps > most_steps {
-                        out.stop(Guard::Steps, out.last_site);
-                        break 'groups;
+                now.at = *to;
+                continue;
+            }
+            Op::Back(to, site) => {
+                out.spend_steps(now.lanes.len() as u64, *site);
+                out.look_up(limits);
+                if out.is_over() {
+                    break;
+                }
+                let counts = &mut block.steps;
+                now.lanes.each(
+                    #[inline(always)]
+                    |lane| counts[lane % LANES] += 1,
+                );
+                steps += 1;
+                if steps > limits.steps {
+                    let past = |lane: &usize| block.steps[*lane] > limits.steps;
+                    for lane in now.lanes.into_iter().filter(past).collect::<Vec<_>>() {
+                        let times = u64::from(block.steps[lane]);
+                        run.fault(block, lane, (Guard::Steps, Some(*site), times), out);
                     }
+                    now.lanes = now.lanes.without(std::mem::take(&mut block.failed));
+                    chosen = false;
                 }
                 now.at = *to;
                 continue;
             }
-            Op::JumpIfNot(condition, to) => {
-                if *to <= now.at {
-                    steps += 1;
-                    if steps > most_steps {
-                        out.stop(Guard::Steps, out.last_site);
-                        break 'groups;
+            Op::Finite(reg) => {
+                if let Some(bad) = now.lanes.not_finite(&block.regs[usize::from(*reg)]) {
+                    for lane in bad {
+                        run.not_finite(block, lane, out);
                     }
+                    now.lanes = now.lanes.without(std::mem::take(&mut block.failed));
+                    chosen = false;
                 }
+                now.at += 1;
+                continue;
+            }
+            Op::JumpIfNot(condition, to) => {
                 let (hold, fail) = now.lanes.part(&block.regs[usize::from(*condition)]);
                 if fail.is_empty() {
                     now.at += 1;
@@ -421,21 +483,13 @@ pub fn run(
                 }
                 continue;
             }
-            Op::Again(to) => {
-                now.at = *to;
-                continue;
-            }
             Op::Done | Op::Wait(_) | Op::WaitBorn => {
                 match &code.ops[now.at as usize] {
                     Op::Wait(time) => run.wait(block, now.lanes, Some(*time), now.at + 1, out),
                     Op::WaitBorn => run.wait(block, now.lanes, None, now.at + 1, out),
                     _ => {}
                 }
-                chosen = false;
-                match waiting.pop() {
-                    Some(next) => now = next,
-                    None => break,
-                }
+                now.lanes = Chosen::first(0);
                 continue;
             }
             Op::SendToAny { query, send, with, site, past } => {
@@ -450,6 +504,10 @@ pub fn run(
                     chosen = true;
                 }
                 run.step(op, block, now.lanes, out);
+                if !block.failed.is_empty() {
+                    now.lanes = now.lanes.without(std::mem::take(&mut block.failed));
+                    chosen = false;
+                }
             }
         }
         now.at += 1;

@@ -1,6 +1,10 @@
 //! What the handlers of a phase want: carried out when the phase closes.
 
-use tickpond_lang::program::{InState, KindId, SiteId};
+use std::collections::BTreeMap;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use tickpond_lang::program::{InState, KindId, Limits, SiteId};
 
 use super::overlay::Overlay;
 use crate::code::op::Slot;
@@ -56,15 +60,31 @@ pub struct Become {
     pub site: SiteId,
 }
 
-/// A write of a number that is none.
+/// A firing that a guard ended.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Unfinite {
-    /// Its place among the writes of a phase: whether it adds, kind, handler and round.
-    pub place: (bool, KindId, u32, u32),
+pub struct Fault {
+    /// Which guard.
+    pub guard: Guard,
+    /// Its place in a phase: whether it is an addition that came to no number, kind, handler, round, and how
+    /// many were born before the one whose firing it is. The first counts, whoever found it.
+    pub place: (bool, KindId, u32, u32, u64),
     /// The line.
-    pub site: SiteId,
+    pub site: Option<SiteId>,
     /// Whose it was.
     pub who: Option<Who>,
+    /// How often that line ran in the firing.
+    pub times: u64,
+}
+
+/// What has been spent of the limits of a tick.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+struct Spent {
+    /// Steps of all firings.
+    steps: u64,
+    /// Requests that have been handed on.
+    requests: u64,
+    /// Letters, one for each addressee.
+    letters: u64,
 }
 
 /// What the handlers of a phase want.
@@ -105,10 +125,16 @@ pub struct Outbox {
     aside: (Vec<Writes>, Vec<u32>, Vec<u64>),
     /// How many writes have taken hold already, in this phase and all before it.
     pub taken: usize,
-    /// The first write of a number that is none.
-    pub unfinite: Option<Unfinite>,
-    /// A guard that was reached.
-    pub stopped: Option<(Guard, Option<SiteId>)>,
+    /// The first firing of the phase that a guard ended.
+    pub fault: Option<Fault>,
+    /// What the tick has spent.
+    spent: Spent,
+    /// The limit of the tick that was gone over; all that a phase asks for is given up then.
+    over: Option<Guard>,
+    /// How many steps each line went in this tick.
+    pub stepped: Vec<u64>,
+    /// Somebody else's wish to end the tick.
+    pub stop: Option<Arc<AtomicBool>>,
     /// Which firing of one handler and entity in this phase is running, from 0.
     pub round: u32,
     /// The last statement, for guards.
@@ -120,7 +146,7 @@ pub struct Outbox {
 impl Outbox {
     /// An outbox for a program with so many sites.
     pub fn new(sites: usize) -> Outbox {
-        Outbox { fired: vec![0; sites], ..Outbox::default() }
+        Outbox { fired: vec![0; sites], stepped: vec![0; sites], ..Outbox::default() }
     }
 
     /// Takes over what another has gathered, behind one's own. The other is empty afterwards.
@@ -147,8 +173,15 @@ impl Outbox {
         for (mine, theirs) in self.fired.iter_mut().zip(&mut other.fired) {
             *mine += std::mem::take(theirs);
         }
-        if let Some((guard, site)) = other.stopped.take() {
-            self.stop(guard, site);
+        if let Some(fault) = other.fault.take() {
+            self.fault(fault);
+        }
+        let spent = std::mem::take(&mut other.spent);
+        self.spent.steps += spent.steps;
+        self.spent.letters += spent.letters;
+        self.over = self.over.or(other.over.take());
+        for (mine, theirs) in self.stepped.iter_mut().zip(&mut other.stepped) {
+            *mine += std::mem::take(theirs);
         }
         self.last_site = other.last_site.take().or(self.last_site);
     }
@@ -166,8 +199,131 @@ impl Outbox {
         self.fired[site.index()] += times;
     }
 
-    /// Notes that a guard was reached; the first of a tick counts.
-    pub fn stop(&mut self, guard: Guard, site: Option<SiteId>) {
-        self.stopped.get_or_insert((guard, site));
+    /// Notes a firing that a guard ended; the first in the roll counts.
+    pub fn fault(&mut self, fault: Fault) {
+        if self.fault.is_none_or(|first| fault.place < first.place) {
+            self.fault = Some(fault);
+        }
+    }
+
+    // The limits of a tick.
+
+    /// Begins a tick: nothing of it is spent.
+    pub fn begin_tick(&mut self) {
+        if self.spent.steps > 0 {
+            self.stepped.fill(0);
+        }
+        self.spent = Spent::default();
+        self.over = None;
+    }
+
+    /// Counts steps of a loop.
+    pub fn spend_steps(&mut self, steps: u64, site: SiteId) {
+        self.spent.steps += steps;
+        self.stepped[site.index()] += steps;
+    }
+
+    /// Counts letters, one for each addressee.
+    pub fn spend_letters(&mut self, letters: u64) {
+        self.spent.letters += letters;
+    }
+
+    /// Whether a limit of the tick has been gone over.
+    pub fn is_over(&self) -> bool {
+        self.over.is_some()
+    }
+
+    /// How many requests wait to be handed on: what takes memory until the phase closes.
+    fn pending(&self) -> u64 {
+        let lists = [
+            self.writes.len(),
+            self.births.len(),
+            self.health.len(),
+            self.ends.len(),
+            self.becomes.len(),
+            self.pushes.len(),
+            self.activations.len(),
+            self.attaching.len(),
+            self.traces.len(),
+            self.waits.len(),
+            self.events.len(),
+        ];
+        lists.iter().sum::<usize>() as u64
+    }
+
+    /// Notes that a limit of the tick has been gone over.
+    pub fn go_over(&mut self, guard: Guard) {
+        self.over.get_or_insert(guard);
+    }
+
+    /// Looks whether a limit of the tick has been gone over. Which of a phase's firings finds out first does
+    /// not matter: all of the phase is given up.
+    pub fn look_up(&mut self, limits: &Limits) {
+        if self.over.is_some() {
+            return;
+        }
+        let spent = self.spent;
+        self.over = match () {
+            () if spent.steps > limits.steps_in_all => Some(Guard::StepsInAll),
+            () if spent.letters > limits.letters => Some(Guard::Letters),
+            () if spent.requests + self.pending() > limits.requests => Some(Guard::Requests),
+            () if self.stop.as_ref().is_some_and(|stop| stop.load(Ordering::Relaxed)) => {
+                Some(Guard::Interrupted)
+            }
+            () => None,
+        };
+    }
+
+    /// Notes that what was asked for is handed on.
+    pub fn hand_on(&mut self) {
+        self.spent.requests += self.pending() - self.writes.len() as u64;
+    }
+
+    /// Gives up all that the phase asked for, if a limit of the tick was gone over: which one, and the lines
+    /// that did most of it, with how often.
+    pub fn give_up(&mut self) -> Option<(Guard, Vec<(SiteId, u64)>)> {
+        let guard = self.over?;
+        let mut lines = BTreeMap::new();
+        let mut count = |site: SiteId, times: u64| *lines.entry(site.0).or_insert(0) += times;
+        match guard {
+            Guard::StepsInAll => {
+                for (site, steps) in self.stepped.iter().enumerate().filter(|(_, steps)| **steps > 0) {
+                    count(SiteId(site as u32), *steps);
+                }
+            }
+            Guard::Letters => self.letters.count_lines(&mut count),
+            _ => {
+                self.writes.iter().for_each(|w| count(w.site, 1));
+                self.births.iter().for_each(|b| count(b.site, 1));
+                self.health.iter().for_each(|h| count(h.site, 1));
+                self.ends.iter().for_each(|e| count(e.site, 1));
+                self.becomes.iter().for_each(|b| count(b.site, 1));
+                self.pushes.iter().for_each(|p| count(p.site, 1));
+                self.activations.iter().for_each(|a| count(a.site, 1));
+                self.attaching.iter().for_each(|a| count(a.site, 1));
+                self.events.iter().filter_map(|(_, e)| e.site).for_each(|site| count(site, 1));
+            }
+        }
+        let mut lines: Vec<(SiteId, u64)> =
+            lines.into_iter().map(|(site, times)| (SiteId(site), times)).collect();
+        lines.sort_by_key(|(site, times)| (std::cmp::Reverse(*times), site.0));
+        lines.truncate(3);
+        self.writes.clear();
+        self.write_rows.clear();
+        self.write_words.clear();
+        // The memory of a storm is not worth keeping.
+        self.births = Vec::new();
+        self.health = Vec::new();
+        self.ends = Vec::new();
+        self.letters = Letters::default();
+        self.becomes = Vec::new();
+        self.pushes = Vec::new();
+        self.activations = Vec::new();
+        self.attaching = Vec::new();
+        self.traces = Vec::new();
+        self.waits = Vec::new();
+        self.events = Vec::new();
+        self.fault = None;
+        Some((guard, lines))
     }
 }

@@ -1,12 +1,13 @@
 //! Questions about all entities, answered at once from the state of the phase's start.
 
-use tickpond_lang::program::{KindId, QueryKind, Stat};
+use tickpond_lang::program::{KindId, POND, QueryKind, Stat};
 
 use super::step::{Run, is_alive};
 use super::{Block, Chosen, LANES, Origin, Outbox};
 use crate::code::op::{Operand, QueryOp, Reg};
 use crate::space;
 use crate::state::EntityId;
+use crate::vm::outbox::Fault;
 
 impl Run<'_> {
     /// One answer a lane: a number for counts, a truth value for any, an identity for nearest.
@@ -46,6 +47,11 @@ impl Run<'_> {
             return;
         }
         for lane in lanes {
+            out.look_up(&self.world.compiled.program.limits);
+            if out.is_over() {
+                block.set(to, lane, 0);
+                continue;
+            }
             let found = self.find(block, lane, query, out);
             let word = match query.what {
                 QueryKind::Count => (found.len() as f64).to_bits(),
@@ -125,11 +131,24 @@ impl Run<'_> {
                 (0..rows.len()).for_each(|l| candidates.set(*inner, l, word));
             }
             let origin = Origin { kind, ..self.origin };
+            let before = out.fault.take();
             super::run(self.world, origin, code, 0, &mut candidates, out);
+            self.blame_asker(block, lane, before, out);
             let holds = |l: &usize| candidates.word(code.result, *l) != 0;
             kept.extend((0..rows.len()).filter(holds).map(|l| rows[l]));
         }
         kept
+    }
+
+    /// What goes wrong in a question about another is the asker's fault.
+    fn blame_asker(&self, block: &Block, lane: usize, before: Option<Fault>, out: &mut Outbox) {
+        let now = std::mem::replace(&mut out.fault, before);
+        if let Some(fault) = now {
+            let serial = self.columns().serial[block.rows[lane] as usize];
+            let place = (false, self.origin.kind, self.origin.handler, out.round, serial);
+            let who = (self.origin.kind != POND).then(|| self.asker(block, lane));
+            out.fault(Fault { place, who, site: fault.site.or(self.code.site), ..fault });
+        }
     }
 
     /// Those an entity touches.
@@ -313,8 +332,10 @@ impl Run<'_> {
         let sum: u64 = match stat.stat {
             Stat::Born => totals.map(|t| t.born).sum(),
             Stat::Ended => totals.map(|t| t.ended_by(&stat.causes)).sum(),
-            // The peak of several kinds is the sum of their peaks: an upper bound for a group.
-            Stat::Peak => totals.map(|t| t.peak).sum(),
+            Stat::Peak => match stat.peak.and_then(|at| self.world.state.peaks.get(at)) {
+                Some((_, peak)) => *peak,
+                None => totals.map(|t| t.peak).sum(),
+            },
         };
         sum as f64
     }

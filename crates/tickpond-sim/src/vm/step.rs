@@ -147,8 +147,12 @@ impl Run<'_> {
                 for lane in lanes {
                     let query = &self.world.compiled.queries[*query as usize];
                     let found = self.found_by_age(block, lane, query, out);
-                    block.lists.push(found);
-                    block.set(*to, lane, block.lists.len() as u64 - 1);
+                    // What is listed is walked: it counts as steps from here on.
+                    out.spend_steps(found.len() as u64, Self::site(out));
+                    out.look_up(&self.world.compiled.program.limits);
+                    let found = if out.is_over() { Vec::new() } else { found };
+                    let at = block.keep_list(found) as u64;
+                    block.set(*to, lane, at);
                     block.set(*to + 1, lane, 0);
                 }
             }
@@ -160,6 +164,10 @@ impl Run<'_> {
                 if let Some(next) = next {
                     block.set(*to, l, next.to_word());
                     block.set(*list + 1, l, taken + 1);
+                } else if let Some(list) = block.lists.get_mut(at as usize) {
+                    // Loops in loops would pile up what they have gone through.
+                    *list = Vec::new();
+                    block.free_lists.push(at as usize);
                 }
             }),
             Op::Ray { to, from, along, reach, query } => {
@@ -201,14 +209,14 @@ impl Run<'_> {
                 let before = out.births.len();
                 for lane in lanes {
                     let first = out.births.len();
-                    self.spawn(block, Chosen::one(lane), *at, out);
+                    self.spawn(block, Chosen::one(lane), (*at, true), out);
                     let batch = out.births.get(first).map_or(0, |birth| birth.batch);
                     block.set(*token, lane, batch);
                 }
                 debug_assert!(out.births.len() >= before);
             }
             Op::Newborn { to, token, kind } => each_lane(lanes, n, |l| {
-                let kind = KindId(block.word(*kind, l) as u32);
+                let kind = self.world.compiled.kind_of_word(block.word(*kind, l));
                 let batch = block.word(*token, l);
                 let id = if batch == 0 { EntityId::NONE } else { self.newborn(kind, batch) };
                 block.set(*to, l, id.to_word());
@@ -242,7 +250,7 @@ impl Run<'_> {
             }
             Op::Set(slot, value) => self.write(block, lanes, (*slot, *value), false, out),
             Op::Add(slot, value) => self.write(block, lanes, (*slot, *value), true, out),
-            Op::Spawn(at) => self.spawn(block, lanes, *at, out),
+            Op::Spawn(at) => self.spawn(block, lanes, (*at, false), out),
             Op::Damage { target, amount, credit, heals } => {
                 self.damage(block, lanes, (*target, *amount, *credit), *heals, out);
             }
@@ -252,7 +260,8 @@ impl Run<'_> {
             Op::SendToAny { .. }
             | Op::Jump(_)
             | Op::JumpIfNot(..)
-            | Op::Again(_)
+            | Op::Back(..)
+            | Op::Finite(_)
             | Op::Wait(_)
             | Op::WaitBorn
             | Op::Done => {}

@@ -2,7 +2,6 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::KindId;
 use tickpond_lang::units::Dim;
 
 use super::step::Run;
@@ -51,7 +50,7 @@ impl Run<'_> {
                     text.push_str(if block.word(*reg, lane) != 0 { "true" } else { "false" });
                 }
                 TextOp::Kind(reg) => {
-                    let kind = KindId(block.word(*reg, lane) as u32);
+                    let kind = self.world.compiled.kind_of_word(block.word(*reg, lane));
                     text.push_str(&self.world.compiled.program.kinds[kind.index()].name);
                 }
                 TextOp::State(reg) => {
