@@ -1,4 +1,4 @@
-//! The tables a run can be written to: counts as CSV, events as JSON Lines. See `docs/formats.md`.
+//! The tables a run is written to: counts as CSV, events as JSON Lines. See `docs/formats.md`.
 
 use std::io::{self, Write};
 
@@ -6,28 +6,80 @@ use serde::Serialize;
 use tickpond_lang::program::Program;
 use tickpond_sim::{Event, What, Who};
 
+use crate::player::{Sink, Tick};
 use crate::run::Run;
 
-/// Writes one row a tick: the tick, the live count of each kind, each watch.
-///
-/// # Errors
-/// Whatever the writer reports; rows before that are written.
-pub fn write_series(run: &Run, to: impl Write) -> io::Result<()> {
-    let record = run.record();
-    let mut table = csv::Writer::from_writer(to);
-    let kinds = record.kinds.iter().map(|s| s.name.as_str());
-    let watches = record.watches.iter().map(|w| w.name.as_str());
-    table.write_record(std::iter::once("tick").chain(kinds).chain(watches))?;
-    for tick in 0..record.len {
-        let mut row = vec![tick.to_string()];
-        row.extend(record.kinds.iter().map(|s| s.live[tick].to_string()));
-        row.extend(record.watches.iter().map(|w| match w.values[tick] {
-            value if value.is_finite() => value.to_string(),
-            _ => String::new(),
-        }));
-        table.write_record(&row)?;
+/// Writes one row a tick as it is played: the tick, the live count of each kind, each watch. What is no finite
+/// number is `nan`.
+pub struct SeriesFile<W: Write> {
+    table: csv::Writer<W>,
+    begun: bool,
+}
+
+impl<W: Write> SeriesFile<W> {
+    /// Writes to this.
+    pub fn new(to: W) -> SeriesFile<W> {
+        SeriesFile { table: csv::Writer::from_writer(to), begun: false }
     }
-    table.flush()
+
+    /// Ends the table.
+    ///
+    /// # Errors
+    /// Whatever the writer reports.
+    pub fn finish(mut self) -> io::Result<W> {
+        self.table.flush()?;
+        self.table.into_inner().map_err(|e| io::Error::other(e.to_string()))
+    }
+}
+
+impl<W: Write> Sink for SeriesFile<W> {
+    fn take(&mut self, tick: &Tick<'_>) -> io::Result<()> {
+        let kinds = || tick.program.entity_kinds();
+        if !self.begun {
+            self.begun = true;
+            let names = kinds().map(|(_, kind)| kind.name.as_str());
+            let watches = tick.program.watches.iter().map(|w| w.name.as_str());
+            self.table.write_record(std::iter::once("tick").chain(names).chain(watches))?;
+        }
+        let mut row = vec![tick.state.tick.to_string()];
+        row.extend(kinds().map(|(id, _)| tick.state.kinds[id.index()].len().to_string()));
+        row.extend(tick.watches.iter().map(|value| match value.is_finite() {
+            true => value.to_string(),
+            false => "nan".into(),
+        }));
+        Ok(self.table.write_record(&row)?)
+    }
+}
+
+/// Writes one JSON object a line for each event, as it happens.
+pub struct EventFile<W: Write> {
+    to: W,
+}
+
+impl<W: Write> EventFile<W> {
+    /// Writes to this.
+    pub fn new(to: W) -> EventFile<W> {
+        EventFile { to }
+    }
+
+    /// Ends the file.
+    ///
+    /// # Errors
+    /// Whatever the writer reports.
+    pub fn finish(mut self) -> io::Result<W> {
+        self.to.flush()?;
+        Ok(self.to)
+    }
+}
+
+impl<W: Write> Sink for EventFile<W> {
+    fn take(&mut self, tick: &Tick<'_>) -> io::Result<()> {
+        for event in tick.events {
+            serde_json::to_writer(&mut self.to, &line(event, tick.program, 0))?;
+            self.to.write_all(b"\n")?;
+        }
+        Ok(())
+    }
 }
 
 /// One line of an event file.
@@ -47,7 +99,8 @@ struct Line<'a> {
     version: usize,
 }
 
-/// Writes one JSON object a line for each event kept.
+/// Writes one JSON object a line for each event that a run keeps; each names the version of the text its line
+/// belongs to.
 ///
 /// # Errors
 /// Whatever the writer reports; lines before that are written.

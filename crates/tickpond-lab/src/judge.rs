@@ -1,12 +1,13 @@
 //! Expectations over time.
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
 
 use tickpond_lang::program::{
     Cause, Check, Expr, Happening, KindId, MessageId, Program, Those, constant,
 };
 use tickpond_sim::state::EntityId;
-use tickpond_sim::{Engine, Event, State, What};
+use tickpond_sim::{Engine, Event, Holds, State, What};
 
 /// What is known of one expectation.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -29,6 +30,8 @@ pub struct Verdict {
     hurt: BTreeMap<EntityId, u64>,
     /// Whether it is judged in this run: on a tape only if that is played.
     set_aside: bool,
+    /// What was seen when it failed: values, or who.
+    pub saw: Option<Arc<str>>,
 }
 
 /// How an expectation stands.
@@ -55,6 +58,28 @@ impl Verdict {
     fn fail(&mut self, tick: u64) {
         self.tried = true;
         self.failed.get_or_insert(tick);
+        // It is settled: what it was about need not be known any more.
+        self.open.clear();
+        self.those.clear();
+        self.hurt.clear();
+    }
+
+    /// About how many bytes a copy takes.
+    fn bytes(&self) -> usize {
+        let lists = self.open.len() * size_of::<(u64, u64)>();
+        let sets = (self.those.len() + self.hurt.len()) * 2 * size_of::<(EntityId, u64)>();
+        size_of::<Verdict>() + lists + sets
+    }
+
+    /// Forgets those that have ended.
+    fn forget(&mut self, events: &[Event]) {
+        if self.those.is_empty() && self.hurt.is_empty() {
+            return;
+        }
+        for event in events.iter().filter(|event| event.what == What::Ended) {
+            self.those.remove(&event.who.id);
+            self.hurt.remove(&event.who.id);
+        }
     }
 
     /// Whether it is judged in this run at all: one on a tape that is not played is not.
@@ -75,21 +100,28 @@ impl Verdict {
 pub struct Judge {
     /// One for each expectation.
     pub verdicts: Vec<Verdict>,
+    /// The tape that is played.
+    tape: Option<String>,
 }
 
 impl Judge {
     /// Nothing judged yet.
     pub fn new(program: &Program) -> Judge {
-        Judge { verdicts: vec![Verdict::default(); program.expects.len()] }
+        Judge { verdicts: vec![Verdict::default(); program.expects.len()], tape: None }
+    }
+
+    /// About how many bytes a copy takes.
+    pub fn bytes(&self) -> usize {
+        self.verdicts.iter().map(Verdict::bytes).sum()
     }
 
     /// Nothing judged yet, in a run on this tape. Expectations on other tapes are set aside.
     pub fn on(program: &Program, tape: Option<String>) -> Judge {
-        let mut judge = Judge::new(program);
-        for (verdict, expect) in judge.verdicts.iter_mut().zip(&program.expects) {
-            verdict.set_aside = expect.tape.is_some() && expect.tape != tape;
-        }
-        judge
+        let verdicts = program.expects.iter().map(|expect| Verdict {
+            set_aside: expect.tape.is_some() && expect.tape != tape,
+            ..Verdict::default()
+        });
+        Judge { verdicts: verdicts.collect(), tape }
     }
 
     /// Takes the verdicts over to an edited program: an expectation with the same words and the
@@ -98,13 +130,14 @@ impl Judge {
         let source = |p: &Program, at: usize| {
             p.text.get(p.expects[at].span.range()).unwrap_or("").to_string()
         };
-        let verdicts = (0..new.expects.len())
-            .map(|at| {
-                let same = (0..old.expects.len()).find(|o| source(old, *o) == source(new, at));
-                same.map(|o| self.verdicts[o].clone()).unwrap_or_default()
-            })
-            .collect();
-        Judge { verdicts }
+        let mut judge = Judge::on(new, self.tape.clone());
+        for at in 0..new.expects.len() {
+            let same = (0..old.expects.len()).find(|o| source(old, *o) == source(new, at));
+            if let Some(same) = same {
+                judge.verdicts[at] = self.verdicts[same].clone();
+            }
+        }
+        judge
     }
 
     /// Judges the tick the state has just played.
@@ -115,6 +148,7 @@ impl Judge {
             if verdict.failed.is_none() && !verdict.set_aside {
                 let seen = Seen { program: &program, state, events, at };
                 seen.judge(&expect.check, &mut verdict, engine);
+                verdict.forget(events);
             }
             self.verdicts[at] = verdict;
         }
@@ -123,7 +157,8 @@ impl Judge {
     /// Closes the books: what had to be met by now and was not, failed.
     pub fn close(&mut self, program: &Program, tick: u64) {
         for (verdict, expect) in self.verdicts.iter_mut().zip(&program.expects) {
-            if let (Check::InTheEnd(_), false) = (&expect.check, verdict.set_aside) {
+            let open = verdict.failed.is_none() && !verdict.set_aside;
+            if let (Check::InTheEnd(_), true) = (&expect.check, open) {
                 let holds = verdict.holds_now;
                 verdict.must(holds, tick);
             }
@@ -188,39 +223,63 @@ impl Seen<'_> {
                     }
                 }
             }
-            Check::Always(_) => verdict.must(self.holds(engine), now),
-            Check::Never(_) => verdict.must(!self.holds(engine), now),
-            Check::InTheEnd(_) => verdict.holds_now = self.holds(engine),
+            Check::Always(_) => self.must_hold(true, verdict, engine),
+            Check::Never(_) => self.must_hold(false, verdict, engine),
+            Check::InTheEnd(_) => verdict.holds_now = self.holds(verdict, engine) == Some(true),
             Check::At(time, _) => {
                 if now == self.ticks(time) {
-                    verdict.must(self.holds(engine), now);
+                    self.must_hold(true, verdict, engine);
                 }
             }
             Check::By(time, _) => self.by(self.ticks(time), verdict, engine),
             Check::From(low, high, _) => {
                 let high = high.as_ref().map_or(u64::MAX, |t| self.ticks(t));
                 if (self.ticks(low)..=high).contains(&now) {
-                    verdict.must(self.holds(engine), now);
+                    self.must_hold(true, verdict, engine);
                 }
             }
             Check::AfterWithin { event, low, high, .. } => {
                 let low = low.as_ref().map_or(0, |t| self.ticks(t));
                 let span = (now + low, now + self.ticks(high));
                 let times = self.times(event, verdict, engine);
-                verdict.open.extend(std::iter::repeat_n(span, times));
+                // Spans that begin together stand or fall together; of those without a delay the first decides.
+                let waits = low == 0 && !verdict.open.is_empty();
+                if times > 0 && !waits {
+                    verdict.open.push(span);
+                }
                 self.within(verdict, engine);
             }
             Check::AfterFor { event, time, .. } => {
                 let span = (now, now + self.ticks(time));
-                let times = self.times(event, verdict, engine);
-                verdict.open.extend(std::iter::repeat_n(span, times));
+                if self.times(event, verdict, engine) > 0 {
+                    // It must hold until the last of them is over; the first to be over has been tried.
+                    verdict.open.truncate(1);
+                    verdict.open.push(span);
+                }
                 self.throughout(verdict, engine);
             }
         }
     }
 
-    fn holds(&self, engine: &mut Engine) -> bool {
-        engine.holds(self.state, self.at).unwrap_or(true)
+    /// Whether the condition holds; `None` if a value in it is no finite number, which fails the expectation
+    /// whatever it wants.
+    fn holds(&self, verdict: &mut Verdict, engine: &mut Engine) -> Option<bool> {
+        match engine.holds(self.state, self.at).unwrap_or(Holds::Yes) {
+            Holds::Yes => Some(true),
+            Holds::No => Some(false),
+            Holds::NotFinite => {
+                verdict.fail(self.state.tick);
+                verdict.saw = Some("a value in it is no finite number".into());
+                None
+            }
+        }
+    }
+
+    /// The condition must hold now, or must not.
+    fn must_hold(&self, wanted: bool, verdict: &mut Verdict, engine: &mut Engine) {
+        if let Some(holds) = self.holds(verdict, engine) {
+            verdict.must(holds == wanted, self.state.tick);
+        }
     }
 
     fn ends<'e>(
@@ -276,11 +335,13 @@ impl Seen<'_> {
         if verdict.met.is_some() || now > time {
             return;
         }
-        if self.holds(engine) {
-            verdict.tried = true;
-            verdict.met = Some(now);
-        } else if now == time {
-            verdict.fail(now);
+        match self.holds(verdict, engine) {
+            Some(true) => {
+                verdict.tried = true;
+                verdict.met = Some(now);
+            }
+            Some(false) if now == time => verdict.fail(now),
+            _ => {}
         }
     }
 
@@ -321,7 +382,7 @@ impl Seen<'_> {
         if verdict.open.is_empty() {
             return;
         }
-        if self.holds(engine) {
+        if self.holds(verdict, engine) == Some(true) {
             let before = verdict.open.len();
             verdict.open.retain(|(low, _)| now < *low);
             verdict.tried |= verdict.open.len() < before;
@@ -337,7 +398,14 @@ impl Seen<'_> {
         if verdict.open.is_empty() {
             return;
         }
-        verdict.must(self.holds(engine), now);
+        match self.holds(verdict, engine) {
+            Some(true) => {}
+            Some(false) => return verdict.fail(now),
+            None => return,
+        }
+        // A span that the end of the run cuts off has not been tried.
+        let before = verdict.open.len();
         verdict.open.retain(|(_, high)| now < *high);
+        verdict.tried |= verdict.open.len() < before;
     }
 }

@@ -1,5 +1,7 @@
 //! Lives side by side: who lived in a stretch of the run, what befell each, how each ended.
 
+use std::sync::Arc;
+
 use tickpond_lang::program::{Cause, KindId};
 use tickpond_sim::{What, Who};
 
@@ -47,10 +49,18 @@ pub fn lifelines(run: &Run, from: u64, most: usize, wanted: &dyn Fn(Who) -> bool
             }
         }
     }
-    for event in events.iter().filter(|e| e.what == What::Ended && wanted(e.who)) {
-        if event.who.kind.index() < program.kinds.len() && event.who.kind.index() > 0 {
+    for event in events.iter().filter(|e| e.what == What::Ended) {
+        // Kinds may have had other numbers when it ended: an edit renumbers them.
+        let then = run.program_at(event.tick);
+        let kind = match Arc::ptr_eq(then, program) {
+            true => Some(event.who.kind),
+            false => program.kind_named(&then.kinds[event.who.kind.index()].name),
+        };
+        let Some(kind) = kind.filter(|kind| kind.index() > 0) else { continue };
+        let who = Who { kind, ..event.who };
+        if wanted(who) {
             let born = event.tick.saturating_sub(event.value.unwrap_or(0.0) as u64);
-            lanes.push(lane(event.who, born, Some((event.tick, event.cause))));
+            lanes.push(lane(who, born, Some((event.tick, event.cause))));
         }
     }
     lanes.sort_by_key(|lane| (lane.born, lane.who.kind, lane.who.number));

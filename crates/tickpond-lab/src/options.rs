@@ -1,10 +1,13 @@
 //! What a run can be told from outside: its seed and other values of its knobs.
 
+use std::sync::Arc;
+
 use thiserror::Error;
 use tickpond_lang::lex::lex;
 use tickpond_lang::program::{Knob, Program, Tape};
 use tickpond_lang::syntax::SyntaxKind;
 use tickpond_lang::units;
+use tickpond_sim::Engine;
 
 /// How a run is to be played.
 #[derive(Clone, Debug, PartialEq)]
@@ -37,6 +40,18 @@ impl Default for RunOptions {
             tape: TapeChoice::default(),
             events: true,
         }
+    }
+}
+
+impl RunOptions {
+    /// An engine for a program, as the options want it.
+    pub(crate) fn engine(&self, program: Arc<Program>) -> Engine {
+        let mut engine = Engine::new(program);
+        engine.shuffle = self.shuffle;
+        engine.threads = self.threads;
+        engine.grain = self.grain;
+        engine.lists_mail = self.events || engine.program().expects_mail();
+        engine
     }
 }
 

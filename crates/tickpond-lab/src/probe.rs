@@ -69,7 +69,7 @@ impl Probe {
 
     /// Whether the condition of the pond holds; the state is of the same version.
     pub fn holds(&mut self, state: &State) -> bool {
-        self.engine.holds(state, self.expect).unwrap_or(false)
+        self.engine.holds(state, self.expect) == Some(tickpond_sim::Holds::Yes)
     }
 
     /// The rows that meet the condition, kind by kind.

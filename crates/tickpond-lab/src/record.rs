@@ -6,6 +6,7 @@ use tickpond_lang::program::{Cause, Kind, KindId, Program};
 use tickpond_sim::{Event, State, What};
 
 use crate::counts::Counts;
+use crate::watching::NotFinite;
 
 /// Most events kept in detail; the oldest go first. Any stretch can be made again from a keyframe.
 const MOST_EVENTS: usize = 2_000_000;
@@ -53,8 +54,10 @@ impl Series {
 pub struct WatchSeries {
     /// Its name.
     pub name: String,
-    /// Its value at the end of each tick; `NaN` where there was no such watch.
+    /// Its value at the end of each tick; `NaN` where there was no such watch, or it was no finite number.
     pub values: Vec<f64>,
+    /// The tick from which on there is such a watch.
+    pub since: usize,
 }
 
 /// A recorded run.
@@ -120,7 +123,7 @@ impl Record {
         for watch in &program.watches {
             if !self.watches.iter().any(|w| w.name == watch.name) {
                 let values = vec![f64::NAN; len];
-                self.watches.push(WatchSeries { name: watch.name.clone(), values });
+                self.watches.push(WatchSeries { name: watch.name.clone(), values, since: len });
             }
         }
     }
@@ -286,7 +289,20 @@ impl Record {
         self.kinds.iter().filter_map(|s| s.live.get(tick)).sum()
     }
 
-    /// Shortest, median and longest life in seconds of a kind's ended, if any has.
+    /// The watches of a program that were no finite number in some tick up to this one.
+    pub fn not_finite(&self, tick: u64, program: &Program) -> Vec<(String, NotFinite)> {
+        let known = |w: &&WatchSeries| program.watches.iter().any(|p| p.name == w.name);
+        let found = self.watches.iter().filter(known).filter_map(|watch| {
+            let values = watch.values.iter().take(tick as usize + 1).enumerate();
+            // Where there was no such watch yet there is no number either.
+            let mut bad = values.skip(watch.since).filter(|(_, value)| !value.is_finite());
+            let first = bad.next()?.0 as u64;
+            Some((watch.name.clone(), NotFinite { tick: first, ticks: bad.count() as u64 + 1 }))
+        });
+        found.collect()
+    }
+
+    /// Shortest, median and longest life in ticks of a kind's ended, if any has.
     pub fn lifetimes(&self, program: &Program, kind: KindId) -> Option<[f64; 3]> {
         let name = &program.kinds[kind.index()].name;
         let series = self.kinds.iter().find(|s| s.name == *name)?;
@@ -299,6 +315,6 @@ impl Record {
         } else {
             (lives[middle - 1] + lives[middle]) as f64 / 2.0
         };
-        Some([first as f64, median, last as f64].map(|ticks| ticks / program.rate))
+        Some([first as f64, median, last as f64])
     }
 }

@@ -3,10 +3,60 @@
 use std::collections::BTreeMap;
 
 use serde::Serialize;
-use tickpond_lang::program::Cause;
+use std::sync::Arc;
+use tickpond_lang::program::{Cause, Kind, KindId, Program};
+use tickpond_sim::State;
 
 use crate::judge::Outcome;
+use crate::judge::Verdict;
+use crate::record::state_names;
 use crate::run::Run;
+use crate::watching::NotFinite;
+
+/// A run that can be summed up at its present place.
+pub trait Played {
+    /// The program at that place.
+    fn program(&self) -> &Arc<Program>;
+    /// The state.
+    fn state(&self) -> &State;
+    /// The verdicts, in the order of the program's expectations.
+    fn verdicts(&self) -> &[Verdict];
+    /// The watches and their values; `NaN` for what is no finite number.
+    fn watches(&self) -> Vec<(String, f64)>;
+    /// The watches that were no finite number in some tick.
+    fn not_finite(&self) -> Vec<(String, NotFinite)>;
+    /// The shortest, median and longest life of a kind's ended, in ticks, if any has.
+    fn lifetimes(&self, kind: KindId) -> Option<[f64; 3]>;
+}
+
+impl Played for Run {
+    fn program(&self) -> &Arc<Program> {
+        Run::program(self)
+    }
+
+    fn state(&self) -> &State {
+        Run::state(self)
+    }
+
+    fn verdicts(&self) -> &[Verdict] {
+        Run::verdicts(self)
+    }
+
+    fn watches(&self) -> Vec<(String, f64)> {
+        let watches = self.record().watches.iter();
+        let known = watches.filter(|w| self.program().watches.iter().any(|p| p.name == w.name));
+        let at = self.tick() as usize;
+        known.map(|w| (w.name.clone(), w.values.get(at).copied().unwrap_or(f64::NAN))).collect()
+    }
+
+    fn not_finite(&self) -> Vec<(String, NotFinite)> {
+        self.record().not_finite(self.tick(), self.program())
+    }
+
+    fn lifetimes(&self, kind: KindId) -> Option<[f64; 3]> {
+        self.record().lifetimes(self.program(), kind)
+    }
+}
 
 /// A run, summed up.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -21,7 +71,8 @@ pub struct Report {
     pub knobs: BTreeMap<String, KnobReport>,
     pub kinds: BTreeMap<String, KindReport>,
     pub messages: BTreeMap<String, MessageReport>,
-    pub watches: BTreeMap<String, f64>,
+    pub watches: BTreeMap<String, Option<f64>>,
+    pub not_finite: BTreeMap<String, NotFiniteReport>,
     pub expectations: Vec<ExpectationReport>,
 }
 
@@ -31,9 +82,19 @@ pub struct Report {
 pub struct StoppedReport {
     pub guard: &'static str,
     pub tick: u64,
+    pub words: &'static str,
+    pub limit: Option<String>,
     pub line: u32,
     pub entity: Option<String>,
     pub lines: Vec<LineReport>,
+}
+
+/// When a watch was no finite number: the first tick, and in how many.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[allow(missing_docs, reason = "docs/formats.md tells each field")]
+pub struct NotFiniteReport {
+    pub tick: u64,
+    pub ticks: u64,
 }
 
 /// A line that ran into a guard.
@@ -91,11 +152,12 @@ pub struct ExpectationReport {
     pub line: u32,
     pub held: Option<bool>,
     pub tick: Option<u64>,
+    pub saw: Option<String>,
 }
 
 impl Report {
-    /// Sums up a run at its present place. Call [`Run::close`] first if it is over.
-    pub fn of(run: &Run) -> Report {
+    /// Sums up a run at its present place. Its books must be closed first if it is over.
+    pub fn of(run: &impl Played) -> Report {
         let (program, state) = (run.program(), run.state());
         Report {
             pond: program.title.clone(),
@@ -106,7 +168,13 @@ impl Report {
             stopped: state.stopped.as_ref().map(|s| StoppedReport {
                 guard: s.guard.name(),
                 tick: s.tick,
-                line: s.site.map_or(0, |site| program.line_of(site)),
+                words: s.guard.words(),
+                limit: s.guard.limit(&program.limits),
+                line: match (s.site, s.span) {
+                    (Some(site), _) => program.line_of(site),
+                    (None, Some(span)) => program.lines.line(span.start),
+                    (None, None) => 0,
+                },
                 entity: s.who.map(|who| crate::files::name_of(program, who)),
                 lines: s
                     .lines()
@@ -117,6 +185,7 @@ impl Report {
             kinds: kinds(run),
             messages: messages(run),
             watches: watches(run),
+            not_finite: not_finite(run),
             expectations: expectations(run),
         }
     }
@@ -127,7 +196,7 @@ impl Report {
     }
 }
 
-fn knobs(run: &Run) -> BTreeMap<String, KnobReport> {
+fn knobs(run: &impl Played) -> BTreeMap<String, KnobReport> {
     let knobs = run.program().knobs.iter().zip(&run.state().knobs);
     knobs
         .map(|(knob, value)| {
@@ -138,19 +207,19 @@ fn knobs(run: &Run) -> BTreeMap<String, KnobReport> {
         .collect()
 }
 
-fn kinds(run: &Run) -> BTreeMap<String, KindReport> {
+fn kinds(run: &impl Played) -> BTreeMap<String, KindReport> {
     let (program, state) = (run.program(), run.state());
     let report = |(id, kind): (tickpond_lang::program::KindId, &tickpond_lang::program::Kind)| {
         let totals = &state.totals[id.index()];
         let ended = Cause::ALL.iter().map(|c| (c.name(), totals.ended[*c as usize]));
-        let lifetime = run.record().lifetimes(program, id);
+        let lifetime = run.lifetimes(id).map(|l| l.map(|ticks| ticks / program.rate));
         let report = KindReport {
             born: totals.born,
             live: state.kinds[id.index()].len() as u64,
             peak: totals.peak,
             peak_tick: totals.peak_tick,
             ended: ended.filter(|(_, count)| *count > 0).collect(),
-            states: states(run, &kind.name),
+            states: states(program, state, (id, kind)),
             lifetime_s: lifetime.map(|[min, median, max]| LifetimeReport { min, median, max }),
         };
         (kind.name.clone(), report)
@@ -158,15 +227,15 @@ fn kinds(run: &Run) -> BTreeMap<String, KindReport> {
     program.entity_kinds().map(report).collect()
 }
 
-/// How many are in each state at the present place.
-fn states(run: &Run, kind: &str) -> BTreeMap<String, u64> {
-    let at = run.tick() as usize;
-    let series = run.record().kinds.iter().find(|s| s.name == kind);
-    let states = series.iter().flat_map(|s| &s.states);
-    states.filter_map(|(name, counts)| Some((name.clone(), u64::from(*counts.get(at)?)))).collect()
+/// How many are in each state.
+fn states(program: &Program, state: &State, (id, kind): (KindId, &Kind)) -> BTreeMap<String, u64> {
+    let places = kind.tracks.iter().enumerate();
+    let places = places.flat_map(|(t, track)| (0..track.states.len()).map(move |s| (t, s)));
+    let counts = places.map(|(track, at)| state.in_state(id, track, at as u64) as u64);
+    state_names(program, kind).into_iter().zip(counts).collect()
 }
 
-fn messages(run: &Run) -> BTreeMap<String, MessageReport> {
+fn messages(run: &impl Played) -> BTreeMap<String, MessageReport> {
     let messages = run.program().messages.iter().zip(&run.state().mail_totals);
     messages
         .map(|(message, totals)| {
@@ -177,15 +246,18 @@ fn messages(run: &Run) -> BTreeMap<String, MessageReport> {
         .collect()
 }
 
-fn watches(run: &Run) -> BTreeMap<String, f64> {
-    let last = |values: &[f64]| values.get(run.tick() as usize).copied();
-    let watches = run.record().watches.iter();
-    watches
-        .filter_map(|w| Some((w.name.clone(), last(&w.values).filter(|v| v.is_finite())?)))
-        .collect()
+/// The last values; what is no finite number is there, and empty.
+fn watches(run: &impl Played) -> BTreeMap<String, Option<f64>> {
+    let watches = run.watches().into_iter();
+    watches.map(|(name, value)| (name, Some(value).filter(|v| v.is_finite()))).collect()
 }
 
-fn expectations(run: &Run) -> Vec<ExpectationReport> {
+fn not_finite(run: &impl Played) -> BTreeMap<String, NotFiniteReport> {
+    let known = run.not_finite().into_iter();
+    known.map(|(name, n)| (name, NotFiniteReport { tick: n.tick, ticks: n.ticks })).collect()
+}
+
+fn expectations(run: &impl Played) -> Vec<ExpectationReport> {
     let program = run.program();
     let expects = program.expects.iter().zip(run.verdicts());
     expects
@@ -199,6 +271,7 @@ fn expectations(run: &Run) -> Vec<ExpectationReport> {
                 Outcome::Failed => Some(false),
             },
             tick: verdict.failed.or(verdict.met),
+            saw: verdict.saw.as_deref().map(str::to_string),
         })
         .collect()
 }

@@ -2,13 +2,15 @@
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
+use std::sync::atomic::AtomicBool;
 
-use tickpond_lang::program::{InputId, Program, Tape, TapeAct};
+use tickpond_lang::program::Program;
 use tickpond_sim::carry::carry;
 use tickpond_sim::code::Compiled;
-use tickpond_sim::{Engine, Event, Firings, InputChange, State};
+use tickpond_sim::{Engine, Event, Firings, Guard, State};
 
 use crate::beside::Beside;
+use crate::input::{Input, changes_at, taped};
 use crate::judge::{Judge, Verdict};
 use crate::keyframes::Keyframes;
 use crate::options::{OptionsError, RunOptions, TapeChoice};
@@ -48,17 +50,6 @@ impl Clone for Moment {
     }
 }
 
-/// Something the player did, by the input's name: names outlive edits.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Input {
-    /// A key went down or up.
-    Key(String, bool),
-    /// A pointer was moved to a place in u.
-    Move(String, (f64, f64)),
-    /// One of a kind was put at a place in u by hand.
-    Place(String, (f64, f64)),
-}
-
 /// What became of an edit.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Edited {
@@ -89,6 +80,10 @@ pub struct Run {
     begun: u64,
     /// Events of the far past, made again.
     recalled: Recalled,
+    /// Somebody's wish to give up a tick that takes long.
+    stop: Option<Arc<AtomicBool>>,
+    /// The tick that was given up.
+    given_up: Option<u64>,
 }
 
 /// Events that were dropped from the record and have been made again.
@@ -108,11 +103,7 @@ impl Run {
         let knobs = options.knob_values(&program)?;
         let keys = options.tape.of(&program)?.map(|tape| taped(&program, tape)).unwrap_or_default();
         let tape = options.tape.of(&program)?.map(|tape| tape.name.clone());
-        let mut engine = Engine::new(program.clone());
-        engine.shuffle = options.shuffle;
-        engine.threads = options.threads;
-        engine.grain = options.grain;
-        engine.lists_mail = options.events || program.expects_mail();
+        let mut engine = options.engine(program.clone());
         let mut events = Vec::new();
         let state = engine.open_with(options.seed, &knobs, &mut events);
         let mut record = Record::default();
@@ -129,6 +120,8 @@ impl Run {
             numbered: 0,
             begun: 0,
             recalled: Recalled::default(),
+            stop: None,
+            given_up: None,
         };
         run.finish_tick(events);
         Ok(run)
@@ -233,7 +226,28 @@ impl Run {
         let keys = changes_at(&self.keys, tick, self.segments[at].engine.program());
         let mut events = Vec::new();
         self.segments[at].engine.step(&mut self.now.state, &keys, &mut events);
+        let guard = self.now.state.stopped.as_ref().map(|stopped| stopped.guard);
+        if guard == Some(Guard::Interrupted) {
+            // What is left of it is no state of the run: back to the last that is.
+            self.given_up = Some(tick);
+            self.restore(tick - 1);
+            return;
+        }
         self.finish_tick(events);
+    }
+
+    /// Lets a tick that takes long be given up from outside: as soon as the flag is set. The run is then at a
+    /// keyframe before it; see [`Run::given_up`].
+    pub fn interrupt_by(&mut self, stop: Arc<AtomicBool>) {
+        for segment in &mut self.segments {
+            segment.engine.interrupt_by(stop.clone());
+        }
+        self.stop = Some(stop);
+    }
+
+    /// The tick that was given up since this was last asked, if one was. Until it is asked nothing is played.
+    pub fn given_up(&mut self) -> Option<u64> {
+        self.given_up.take()
     }
 
     /// Takes the state over to the version of the text that begins with the next tick.
@@ -261,7 +275,7 @@ impl Run {
             self.recalled.ticks.end += 1;
         }
         if self.keyframes.is_due(tick) {
-            let bytes = self.now.state.bytes();
+            let bytes = self.now.state.bytes() + self.now.judge.bytes();
             self.keyframes.keep(tick, &self.now, bytes);
         }
     }
@@ -288,12 +302,12 @@ impl Run {
         let now = self.now.clone();
         let from = tick.saturating_sub(RECALL).max(1);
         self.restore(from - 1);
-        while self.tick() + 1 < from {
+        while self.tick() + 1 < from && self.given_up.is_none() {
             self.step();
         }
         // Every tick that follows the last of them adds its own.
         self.recalled = Recalled { ticks: from..from, events: Vec::new() };
-        while self.tick() < tick {
+        while self.tick() < tick && self.given_up.is_none() {
             self.step();
         }
         self.now = now;
@@ -375,7 +389,7 @@ impl Run {
         {
             self.restore(tick);
         }
-        while self.tick() < tick {
+        while self.tick() < tick && self.given_up.is_none() {
             self.step();
         }
     }
@@ -396,21 +410,24 @@ impl Run {
         }
         let now = self.now.clone();
         self.restore(tick - 1);
-        while self.tick() < tick - 1 {
+        while self.tick() < tick - 1 && self.given_up.is_none() {
             self.step();
         }
         let at = self.segment_at(tick);
         self.segments[at].engine.trace = Some(Vec::new());
         self.step();
         let trace = self.segments[at].engine.trace.take().unwrap_or_default();
-        debug_assert_eq!(self.now.state.digest(), now.state.digest());
+        debug_assert!(
+            self.given_up.is_some() || self.now.state.digest() == now.state.digest(),
+            "a tick played again is the same"
+        );
         self.now = now;
         trace
     }
 
     /// Plays up to a tick, or until a guard stops it.
     pub fn play_to(&mut self, tick: u64) {
-        while self.tick() < tick && self.state().stopped.is_none() {
+        while self.tick() < tick && self.state().stopped.is_none() && self.given_up.is_none() {
             self.step();
         }
     }
@@ -444,11 +461,10 @@ impl Run {
             // The tape is gone from the text; what was played from it stays in the input.
             self.options.tape = TapeChoice::Nothing;
         }
-        let mut engine = Engine::new(program.clone());
-        engine.shuffle = self.options.shuffle;
-        engine.threads = self.options.threads;
-        engine.grain = self.options.grain;
-        engine.lists_mail = self.options.events || program.expects_mail();
+        let mut engine = self.options.engine(program.clone());
+        if let Some(stop) = &self.stop {
+            engine.interrupt_by(stop.clone());
+        }
         let at = self.segment_at(self.tick());
         let old = &self.segments[at].engine;
         if same_meaning(&old.program().text, &program.text) {
@@ -512,6 +528,9 @@ impl Run {
         run.numbered = self.numbered;
         run.begun = self.begun + 1;
         run.keyframes.set_budget(self.keyframes.budget());
+        if let Some(stop) = &self.stop {
+            run.interrupt_by(stop.clone());
+        }
     }
 
     fn begin_segment(&mut self, engine: Engine) {
@@ -571,58 +590,6 @@ impl Run {
         *self = run;
         Ok(())
     }
-}
-
-/// What the player does before a tick, as a program knows it; what it has no name for is left out.
-fn changes_at(keys: &BTreeMap<u64, Vec<Input>>, tick: u64, program: &Program) -> Vec<InputChange> {
-    let find = |name: &str| {
-        let at = program.inputs.iter().position(|i| i.name == name)?;
-        Some(InputId(at as u32))
-    };
-    let change = |change: &Input| {
-        Some(match change {
-            Input::Key(name, down) => InputChange::Key { input: find(name)?, down: *down },
-            Input::Move(name, to) => InputChange::Move { input: find(name)?, to: *to },
-            Input::Place(name, at) => {
-                InputChange::Place { kind: program.kind_named(name)?, at: *at }
-            }
-        })
-    };
-    keys.get(&tick).map(Vec::as_slice).unwrap_or(&[]).iter().filter_map(change).collect()
-}
-
-/// The input a tape comes to. In a tick keys go up before they go down again.
-fn taped(program: &Program, tape: &Tape) -> BTreeMap<u64, Vec<Input>> {
-    let mut keys: BTreeMap<u64, Vec<Input>> = BTreeMap::new();
-    let mut key = |tick: u64, input: InputId, down: bool| {
-        let name = program.inputs[input.index()].name.clone();
-        keys.entry(tick).or_default().push(Input::Key(name, down));
-    };
-    for step in &tape.steps {
-        match step.act {
-            TapeAct::Tap { times, every } => {
-                for nth in 0..u64::from(times) {
-                    key(step.at + nth * every, step.input, true);
-                    key(step.at + nth * every + 1, step.input, false);
-                }
-            }
-            TapeAct::Hold { until } => {
-                key(step.at, step.input, true);
-                key(until, step.input, false);
-            }
-            TapeAct::Move { .. } => {}
-        }
-    }
-    for step in &tape.steps {
-        if let TapeAct::Move { to } = step.act {
-            let name = program.inputs[step.input.index()].name.clone();
-            keys.entry(step.at).or_default().push(Input::Move(name, to));
-        }
-    }
-    for changes in keys.values_mut() {
-        changes.sort_by_key(|change| matches!(change, Input::Key(_, true)));
-    }
-    keys
 }
 
 /// Whether two texts differ in comments and spaces alone.

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use tickpond_lang::program::Program;
 
-use crate::run::Input;
+use crate::input::Input;
 
 /// The text of a tape with the input from tick `from` up to, not with, tick `until`. Times count from
 /// the start of the run, as in every tape, in ticks: they are exact. Keys that are still down at the
@@ -17,6 +17,7 @@ pub fn tape_text(
 ) -> String {
     let mut lines: Vec<(u64, String)> = Vec::new();
     let mut down: BTreeMap<&str, u64> = BTreeMap::new();
+    let known = |name: &str| program.inputs.iter().any(|input| input.name == name);
     let held = |since: u64, to: u64, name: &str| match to - since {
         0 | 1 => format!("at {since} ticks tap {name}"),
         _ => format!("from {since} ticks to {to} ticks hold {name}"),
@@ -24,6 +25,7 @@ pub fn tape_text(
     for (tick, changes) in input.range(from.max(1)..until) {
         for change in changes {
             match change {
+                Input::Key(name, _) | Input::Move(name, _) if !known(name) => {}
                 Input::Key(name, true) => {
                     down.entry(name).or_insert(*tick);
                 }
@@ -44,7 +46,6 @@ pub fn tape_text(
         lines.push((since, held(since, until.max(since + 1), name)));
     }
     lines.sort();
-    lines.retain(|(_, line)| program.inputs.iter().any(|i| line.contains(i.name.as_str())));
     let body: String = lines.into_iter().map(|(_, line)| format!("    {line}\n")).collect();
-    format!("tape \"{}\" {{\n{body}}}\n", name.replace(['"', '\\', '\n'], " "))
+    format!("tape \"{}\" {{\n{body}}}\n", name.replace(['"', '\\', '{', '}', '\n', '\r'], " "))
 }

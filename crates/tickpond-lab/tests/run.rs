@@ -4,8 +4,8 @@ mod common;
 
 use common::{DUSK, program, run};
 use rstest::rstest;
-use tickpond_lab::files::{write_events, write_series};
-use tickpond_lab::{Edited, Outcome, Report, Run, RunOptions};
+use tickpond_lab::files::{EventFile, SeriesFile, write_events};
+use tickpond_lab::{Edited, Outcome, Player, Report, Run, RunOptions};
 
 fn expectation(check: &str, kinds: &str, ticks: u64) -> (Outcome, Option<u64>) {
     let text = format!("pond \"t\" {{ arena 100 x 100 }}\n{kinds}\nexpect \"it\": {check}");
@@ -203,9 +203,17 @@ fn the_report_is_the_contract_and_twice_the_same() {
 fn the_tables_hold_a_row_a_tick_and_a_line_an_event() {
     let mut run = run(DUSK);
     run.play_to(600);
-    let (mut series, mut events) = (Vec::new(), Vec::new());
-    write_series(&run, &mut series).unwrap();
-    write_events(&run, &mut events).unwrap();
+    let mut player = Player::new(program(DUSK), &RunOptions::default()).unwrap();
+    let (mut series, mut events) = (SeriesFile::new(Vec::new()), EventFile::new(Vec::new()));
+    assert!(player.play_to(600, &mut [&mut series, &mut events]).unwrap());
+    let (series, events) = (series.finish().unwrap(), events.finish().unwrap());
+    // What is written as it plays is what a recorded run keeps.
+    let mut kept = Vec::new();
+    write_events(&run, &mut kept).unwrap();
+    assert!(events == kept);
+    player.close();
+    run.close();
+    assert_eq!(Report::of(&player), Report::of(&run));
     let mut table = csv::Reader::from_reader(&series[..]);
     assert_eq!(table.headers().unwrap().iter().next(), Some("tick"));
     assert_eq!(table.records().count(), 601);

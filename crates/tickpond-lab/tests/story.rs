@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use rstest::rstest;
 use serde_json::Value;
-use tickpond_lab::files::{write_events, write_series};
-use tickpond_lab::{Edited, Report, Run, RunOptions};
+use tickpond_lab::files::{SeriesFile, write_events};
+use tickpond_lab::{Edited, Player, Report, Run, RunOptions};
 use tickpond_lang::program::Program;
 
 const TEXT: &str = "pond \"t\" { arena 100 x 100; edges open, margin 2 u }
@@ -130,15 +130,19 @@ fn the_report_adds_up() {
     assert_eq!(drops.ended["touch"], 2);
     let life = drops.lifetime_s.as_ref().unwrap();
     assert!(life.min <= life.median && life.median <= life.max && life.max < 1.0);
-    assert_eq!(report.watches["flies"], 0.0);
-    assert_eq!(report.watches["hit"], 1.0);
+    assert_eq!(report.watches["flies"], Some(0.0));
+    assert_eq!(report.watches["hit"], Some(1.0));
     assert!(report.kinds["frog"].lifetime_s.is_none());
 }
 
 #[rstest]
 fn a_series_holds_conditions_as_numbers() {
-    let mut bytes = Vec::new();
-    write_series(&fired(), &mut bytes).unwrap();
+    let tape = "tape \"shot\" played { at 31 ticks tap fire, 2 times every 1 s }\n";
+    let options = RunOptions { tape: tickpond_lab::TapeChoice::Played, ..RunOptions::default() };
+    let mut player = Player::new(program(&format!("{TEXT}{tape}")), &options).unwrap();
+    let mut series = SeriesFile::new(Vec::new());
+    assert!(player.play_to(240, &mut [&mut series]).unwrap());
+    let bytes = series.finish().unwrap();
     let mut table = csv::Reader::from_reader(&bytes[..]);
     let head: Vec<String> = table.headers().unwrap().iter().map(String::from).collect();
     assert_eq!(head, ["tick", "frog", "drop", "fly", "flies", "hit"]);

@@ -204,6 +204,10 @@ codes! {
     LostSum = "F0614",
     /// A field of an entity that may be gone.
     MaybeGone = "F0615",
+    /// Something asked of a maker that is always the pond.
+    MakerIsPond = "F0616",
+    /// A message that answers itself to many.
+    MailStorm = "F0617",
     /// A time that is no whole number of ticks.
     NotWhole = "H0701",
 }

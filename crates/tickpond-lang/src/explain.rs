@@ -40,6 +40,8 @@ pub fn explain(code: Code) -> &'static str {
         "F0613" => include_str!("../pages/F0613.md"),
         "F0614" => include_str!("../pages/F0614.md"),
         "F0615" => include_str!("../pages/F0615.md"),
+        "F0616" => include_str!("../pages/F0616.md"),
+        "F0617" => include_str!("../pages/F0617.md"),
         "H0701" => include_str!("../pages/H0701.md"),
         // A test sees to it that every code has its page.
         _ => "",

@@ -43,6 +43,7 @@ pub enum SyntaxKind {
     EdgesLine,
     EdgeRule,
     WallPart,
+    LastsLine,
     RateLine,
     LimitLine,
     LimitPart,
@@ -231,7 +232,7 @@ const ALL: &[SyntaxKind] = all_kinds![
     OpenBrace CloseBrace OpenParen CloseParen Comma Semicolon Colon Hash Dot DotDot
     Assign PlusAssign MinusAssign Plus Minus PlusMinus Star Slash
     Equal NotEqual Less LessEqual Greater GreaterEqual StrayToken
-    File Header ArenaLine EdgesLine EdgeRule WallPart RateLine LimitLine LimitPart ViewLine GravityLine
+    File Header ArenaLine EdgesLine EdgeRule WallPart LastsLine RateLine LimitLine LimitPart ViewLine GravityLine
     Knob KnobRange Spots Spot Zone Input Message Params Param
     Kind TagLine LookLine BodyLine BodyOption HealthLine Vars Var Mount DriftsLine StatesLine InState UsesLine
     Spawner MakesLine EveryLine KeepLine AgainLine TotalLine BatchLine FromLine UntilLine

@@ -186,8 +186,8 @@ fn with_company(items: &str) -> String {
 // Others that may be gone.
 #[case::asked_whether_it_is_there(
     "F0615",
-    "kind frog { vars { prey = self }; every 1 s { if random one of midge as m { prey = m } }; every tick { head toward prey } }\nkind midge { after 1 s { end self } }\nplace frog at (1, 1)\nplace midge at (9, 9)",
-    "kind frog { vars { prey = self }; every 1 s { if random one of midge as m { prey = m } }; every tick { if prey is alive { head toward prey } } }\nkind midge { after 1 s { end self } }\nplace frog at (1, 1)\nplace midge at (9, 9)"
+    "kind frog { vars { prey: midge }; every 1 s { if random one of midge as m { prey = m } }; every tick { head toward prey } }\nkind midge { after 1 s { end self } }\nplace frog at (1, 1)\nplace midge at (9, 9)",
+    "kind frog { vars { prey: midge }; every 1 s { if random one of midge as m { prey = m } }; every tick { if prey is alive { head toward prey } } }\nkind midge { after 1 s { end self } }\nplace frog at (1, 1)\nplace midge at (9, 9)"
 )]
 // Whole ticks.
 #[case::a_whole_number_of_ticks(

@@ -43,6 +43,17 @@ pub enum InputChange {
     },
 }
 
+/// Whether a condition holds.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Holds {
+    /// It does.
+    Yes,
+    /// It does not.
+    No,
+    /// A value in it is no finite number: nothing can be said.
+    NotFinite,
+}
+
 /// Handlers that take their turn together: few, most often.
 pub(crate) type Jobs = smallvec::SmallVec<[Job; 8]>;
 
@@ -495,38 +506,45 @@ impl Engine {
         values
     }
 
-    /// A number the pond knows, such as a watch; truth values are 0 and 1.
-    fn pond_word(&mut self, state: &State, code: &Code) -> u64 {
-        self.values(state, Phase::Record, POND, code, &[0], 1)[0][0]
+    /// A number the pond knows, such as a watch; truth values are 0 and 1. `None` if it is no finite number.
+    /// That stops no run: who looks on is told.
+    fn pond_word(&mut self, state: &State, code: &Code) -> Option<u64> {
+        let before = self.out.fault.take();
+        let word = self.values(state, Phase::Record, POND, code, &[0], 1)[0][0];
+        let fault = std::mem::replace(&mut self.out.fault, before);
+        fault.is_none().then_some(word)
     }
 
-    /// The values of the watches, in the program's order; conditions are 0 or 1.
+    /// The values of the watches, in the program's order; conditions are 0 or 1. What is no finite number is
+    /// `NaN`.
     pub fn watches(&mut self, state: &State) -> Vec<f64> {
         let compiled = self.compiled.clone();
         let watches = compiled.watches.iter().zip(&compiled.program.watches);
         watches
-            .map(|(code, watch)| {
-                let word = self.pond_word(state, code);
-                match watch.value.ty {
-                    tickpond_lang::program::Ty::Truth => word as f64,
-                    _ => f64::from_bits(word),
-                }
+            .map(|(code, watch)| match (self.pond_word(state, code), &watch.value.ty) {
+                (None, _) => f64::NAN,
+                (Some(word), tickpond_lang::program::Ty::Truth) => word as f64,
+                (Some(word), _) => f64::from_bits(word),
             })
             .collect()
     }
 
     /// Whether what an expectation wants holds now; `None` if it is not about a condition.
-    pub fn holds(&mut self, state: &State, expect: usize) -> Option<bool> {
+    pub fn holds(&mut self, state: &State, expect: usize) -> Option<Holds> {
         let compiled = self.compiled.clone();
         let code = compiled.conditions[expect].holds.as_ref()?;
-        Some(self.pond_word(state, code) != 0)
+        Some(match self.pond_word(state, code) {
+            None => Holds::NotFinite,
+            Some(0) => Holds::No,
+            Some(_) => Holds::Yes,
+        })
     }
 
     /// Whether the event of an expectation, if it is a condition, holds now.
     pub fn event_holds(&mut self, state: &State, expect: usize) -> Option<bool> {
         let compiled = self.compiled.clone();
         let code = compiled.conditions[expect].event.as_ref()?;
-        Some(self.pond_word(state, code) != 0)
+        Some(self.pond_word(state, code).is_some_and(|word| word != 0))
     }
 
     /// The rows of a kind that take part, as lanes want them.
@@ -543,11 +561,12 @@ impl Engine {
     pub fn those(&mut self, state: &State, expect: usize, kind: KindId, rows: &[u32]) -> Vec<bool> {
         let compiled = self.compiled.clone();
         match &compiled.conditions[expect].those {
-            Some(code) => self
-                .values(state, Phase::Record, kind, code, rows, 1)
-                .into_iter()
-                .map(|word| word[0] != 0)
-                .collect(),
+            Some(code) => {
+                let before = self.out.fault.take();
+                let words = self.values(state, Phase::Record, kind, code, rows, 1);
+                self.out.fault = before;
+                words.into_iter().map(|word| word[0] != 0).collect()
+            }
             None => vec![true; rows.len()],
         }
     }

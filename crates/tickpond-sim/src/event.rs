@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use tickpond_lang::Span;
 use tickpond_lang::program::{Cause, KindId, Limits, MessageId, SiteId};
 
 use crate::state::EntityId;
@@ -191,6 +192,8 @@ pub struct Stopped {
     pub others: Vec<(SiteId, u64)>,
     /// Whose line it was, if it is one entity's fault.
     pub who: Option<Who>,
+    /// Where in the text it was, if it is on no line that is counted, such as the first value of a variable.
+    pub span: Option<Span>,
 }
 
 impl Stopped {
@@ -201,14 +204,14 @@ impl Stopped {
 
     /// A guard that one line ran into, once.
     pub(crate) fn once(guard: Guard, tick: u64, site: Option<SiteId>) -> Stopped {
-        Stopped { guard, tick, site, times: 1, others: Vec::new(), who: None }
+        Stopped { guard, tick, site, times: 1, others: Vec::new(), who: None, span: None }
     }
 
     /// A guard that these lines ran into, each so often; the first did most of it.
     pub(crate) fn by_lines(guard: Guard, tick: u64, lines: &[(SiteId, u64)]) -> Stopped {
         let (site, times) = lines.first().map_or((None, 0), |(site, times)| (Some(*site), *times));
         let others = lines.get(1..).unwrap_or(&[]).to_vec();
-        Stopped { guard, tick, site, times, others, who: None }
+        Stopped { guard, tick, site, times, others, who: None, span: None }
     }
 }
 
@@ -244,7 +247,49 @@ pub enum Guard {
 }
 
 impl Guard {
-    /// The limit it guards, as the header of a pond sets it; `None` if it has none.
+    /// What the count of a line is of: `refused`, `steps`.
+    pub fn counted(self, times: u64) -> String {
+        let grouped = tickpond_lang::units::grouped(times);
+        let (one, many) = match self {
+            Guard::Entities | Guard::Births | Guard::Waiting => ("birth refused", "births refused"),
+            Guard::BirthRounds => ("birth in that tick", "births in that tick"),
+            Guard::AtOnce | Guard::LessThanNone => ("birth asked for", "births asked for"),
+            Guard::Steps => ("step in one firing", "steps in one firing"),
+            Guard::StepsInAll => ("step in that tick", "steps in that tick"),
+            Guard::Letters => ("message in that tick", "messages in that tick"),
+            Guard::Touches => ("touch", "touches"),
+            Guard::Requests => ("request in that tick", "requests in that tick"),
+            Guard::NotFinite | Guard::Interrupted => ("time in that tick", "times in that tick"),
+        };
+        // What is cut off goes no further: there would have been more.
+        let least = matches!(self, Guard::StepsInAll | Guard::Letters | Guard::Requests);
+        let least = if least { "at least " } else { "" };
+        let sign = if self == Guard::LessThanNone { "-" } else { "" };
+        format!("{least}{sign}{grouped} {}", if times == 1 { one } else { many })
+    }
+
+    /// What to do about it.
+    pub fn help(self) -> &'static str {
+        match self {
+            Guard::Entities => "give them a way to end, or `keep at most N alive`",
+            Guard::Births => "spawn fewer at once",
+            Guard::BirthRounds => "put a delay before the birth",
+            Guard::Steps => "repeat less often, or wait in between",
+            Guard::NotFinite => {
+                "look for a division by zero or the root of a negative number there"
+            }
+            Guard::AtOnce => "spawn fewer at once",
+            Guard::LessThanNone => "ask only for a number that is 0 or more: `max(n, 0)`",
+            Guard::Waiting => "spawn fewer at once, or with less time between them",
+            Guard::Letters => "send to fewer, or answer a message only once",
+            Guard::Requests => "ask less often, or of fewer at once",
+            Guard::StepsInAll => "go through fewer at once: loops in loops add up",
+            Guard::Touches => "spread the bodies out, or let kinds pass each other: `passes`",
+            Guard::Interrupted => "the tick was given up; it is no part of the run",
+        }
+    }
+
+    /// The limit it guards, as a header writes it behind `limit`; `None` if it has none.
     pub fn limit(self, limits: &Limits) -> Option<String> {
         let (limit, words) = match self {
             Guard::Entities => (limits.entities as u64, "entities"),
@@ -260,7 +305,7 @@ impl Guard {
                 return None;
             }
         };
-        Some(format!("limit {} {words}", tickpond_lang::units::grouped(limit)))
+        Some(format!("{} {words}", tickpond_lang::units::grouped(limit)))
     }
 
     /// The word for it.

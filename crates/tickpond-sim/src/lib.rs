@@ -34,7 +34,7 @@ pub mod trace;
 pub mod vm;
 mod wide;
 
-pub use engine::{Engine, InputChange};
+pub use engine::{Engine, Holds, InputChange};
 pub use event::{Event, Guard, Phase, Stopped, What, Who};
 pub use state::{EntityId, State};
 pub use trace::{Asked, Firings};

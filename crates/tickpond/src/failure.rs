@@ -14,6 +14,8 @@ pub enum Code {
     Guard = 3,
     /// Files cannot be read or written.
     Files = 4,
+    /// The person wanted to stop.
+    Interrupted = 130,
 }
 
 /// A failure: what, where, what to do.
@@ -49,6 +51,15 @@ impl Failure {
             _ => "check that it is a file that can be read",
         };
         let words = format!("cannot read {}: {}\nhelp: {help}", path.display(), plain(error));
+        Failure { code: Code::Files, words }
+    }
+
+    /// Something that was being written as the pond played.
+    pub fn writing_output(error: &std::io::Error) -> Failure {
+        let words = format!(
+            "cannot write what the run brings forth: {}\nhelp: look for room on the disk",
+            plain(error)
+        );
         Failure { code: Code::Files, words }
     }
 

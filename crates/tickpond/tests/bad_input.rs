@@ -114,7 +114,6 @@ fn arithmetic_that_gives_no_number_stops_with_its_line(#[case] kind: &str) {
 #[case::no_times("on birth { repeat 0 times { say \"x\" } }")]
 #[case::fewer_than_no_times("vars { n = -3 }; on birth { repeat n times { say \"x\" } }")]
 #[case::nobody("on birth { spawn 0 a at here }")]
-#[case::fewer_than_nobody("vars { n = -3 }; on birth { spawn n a at here }")]
 #[case::a_half("vars { n = 0.5 }; on birth { spawn n a at here }")]
 #[case::damage_that_heals(
     "health 3; on birth { damage self by -2 }; after 1 s { damage self by 9 }"

@@ -30,6 +30,12 @@ impl Checker {
     /// The typed form of an expression; [`Ty::Unknown`] after a mistake.
     pub(super) fn expr(&mut self, node: &Node, scope: &mut Scope) -> Expr {
         let span = self.span(node);
+        let deep = self.deeper(span, |checker| checker.expr_here(node, scope));
+        deep.unwrap_or(Expr { kind: ExprKind::Num(0.0), ty: Ty::Unknown, span })
+    }
+
+    fn expr_here(&mut self, node: &Node, scope: &mut Scope) -> Expr {
+        let span = self.span(node);
         let (kind, ty) = match node.kind() {
             S::NumberExpr => self.number(node),
             S::TextExpr => self.text(node, scope),

@@ -140,7 +140,11 @@ impl Checker {
             scope.bounds.push((name, id, ty));
             bound.push((id, value));
         }
+        // Each value that is bound lies around the body.
+        let around = bound.len() as u32;
+        self.depth += around;
         let mut body = self.expr_or_unknown(function.expr(), span, scope);
+        self.depth -= around;
         scope.show(outer);
         self.calls.pop();
         for (id, value) in bound.into_iter().rev() {

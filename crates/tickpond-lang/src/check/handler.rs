@@ -294,11 +294,15 @@ impl Checker {
         head: &str,
         span: crate::Span,
     ) {
-        let handlers = &self.program.kinds[scope.owner.index()].handlers;
         let part = scope.part.as_ref().map_or("", |p| p.name.as_str());
-        let same = |h: &&Handler| h.head == head && h.state == state && h.part == part;
-        let Some(first) = handlers.iter().find(same) else { return };
-        let first = self.program.sites[first.site.index()].span;
+        let key = (scope.owner, part.to_string(), state, head.to_string());
+        // The site of the handler that comes now is the next.
+        let site = SiteId(self.program.sites.len() as u32);
+        let first = *self.places.heads.entry(key).or_insert(site);
+        if first == site {
+            return;
+        }
+        let first = self.program.sites[first.index()].span;
         let diagnostic =
             Diagnostic::new(Code::SameHead, span, format!("`{head}` stands twice in one body"))
                 .with_label(first, "the first is here")

@@ -81,6 +81,7 @@ impl Checker {
                 S::ArenaLine => self.arena(&line),
                 S::EdgesLine => self.edges(&line),
                 S::LimitLine => self.limits(&line),
+                S::LastsLine => self.lasts(&line),
                 S::GravityLine => self.gravity(&line),
                 _ => {}
             }
@@ -145,6 +146,18 @@ impl Checker {
                 "touches" => limits.touches = limit as u64,
                 _ => *limits = Limits::for_entities(limit as usize),
             }
+        }
+    }
+
+    /// `lasts 90 s`
+    fn lasts(&mut self, line: &Node) {
+        let Some(time) = self.constant_of(line.expr(), &Ty::Num(Dim::TIME)) else { return };
+        let ticks = time * self.program.rate;
+        if (0.5..=1.0e8).contains(&ticks) {
+            self.program.lasts = Some(ticks.round() as u64);
+        } else {
+            let message = "a run lasts from 1 to 100_000_000 ticks";
+            self.error(Code::OutOfRange, self.span(line), message);
         }
     }
 

@@ -322,14 +322,14 @@ impl Checker {
             self.report(diagnostic);
             return;
         }
-        if let Some(first) = self.program.var_of(id, var_name) {
-            let first = first.span;
+        if let Some(first) = self.places.declared.get(&(id, var_name)).copied() {
             let diagnostic =
                 Diagnostic::new(Code::Twice, span, format!("the variable `{name}` stands twice"))
                     .with_label(first, "the first is here");
             self.report(diagnostic);
             return;
         }
+        self.places.declared.insert((id, var_name), span);
         self.program.kinds[id.index()].vars.push(Var { name: var_name, ty, init, span });
     }
 

@@ -23,6 +23,7 @@ mod states;
 mod stmt;
 mod tape;
 
+use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
 use names::{Names, Symbol};
@@ -83,10 +84,42 @@ pub fn compile_with_tape(pond: &str, name: &str, steps: &str) -> Compilation {
     compiled
 }
 
+/// How deep blocks, values and functions may be in one another once functions are taken in. All that walks a
+/// program goes as deep.
+const MOST_DEEP: u32 = 400;
+
+/// The places of names in the lists of a program.
+#[derive(Default)]
+struct Places {
+    vars: HashMap<String, u32>,
+    states: HashMap<String, u32>,
+    /// By kind and variable: where it was declared.
+    declared: HashMap<(KindId, VarName), Span>,
+    /// By kind, behaviour, state and head: the first handler.
+    heads: HashMap<(KindId, String, Option<InState>, String), SiteId>,
+}
+
+/// The place of a name in a list; it is added if it is new.
+fn place_of(places: &mut HashMap<String, u32>, names: &mut Vec<String>, name: &str) -> u32 {
+    if let Some(at) = places.get(name) {
+        return *at;
+    }
+    names.push(name.to_string());
+    let at = names.len() as u32 - 1;
+    places.insert(name.to_string(), at);
+    at
+}
+
 /// The state of a compilation: the program so far and what the names stand for.
 pub(crate) struct Checker {
     program: Program,
     diagnostics: Vec<Diagnostic>,
+    /// What has been reported: each is said once.
+    reported: HashSet<(Span, Code, String)>,
+    /// The places of names in the program's lists.
+    places: Places,
+    /// How deep blocks, values and functions are in one another here.
+    depth: u32,
     names: Names,
     /// What parts of texts add to their spans: they are parsed on their own.
     offset: u32,
@@ -110,6 +143,7 @@ impl Checker {
             arena: header::default_arena(),
             rate: 60.0,
             limits: Limits::default(),
+            lasts: None,
             view: None,
             gravity: (0.0, 0.0),
             knobs: Vec::new(),
@@ -130,6 +164,9 @@ impl Checker {
         };
         Checker {
             program,
+            reported: HashSet::new(),
+            places: Places::default(),
+            depth: 0,
             diagnostics,
             names: Names::default(),
             offset: 0,
@@ -159,9 +196,28 @@ impl Checker {
 
     fn report(&mut self, diagnostic: Diagnostic) {
         // Mistakes inside a text's braces could be met twice; say each once.
-        if !self.diagnostics.contains(&diagnostic) {
+        let said = (diagnostic.span, diagnostic.code, diagnostic.message.clone());
+        if self.reported.insert(said) {
             self.diagnostics.push(diagnostic);
         }
+    }
+
+    /// Runs `inside` one level deeper; `None` if that is too deep, which is reported then.
+    fn deeper<T>(&mut self, span: Span, inside: impl FnOnce(&mut Self) -> T) -> Option<T> {
+        if self.depth >= MOST_DEEP {
+            let message =
+                format!("functions in functions go more than {MOST_DEEP} levels deep here");
+            let diagnostic = Diagnostic::new(Code::TooDeep, span, message)
+                .with_help("let functions call fewer others, or give a part a variable of its own");
+            if !self.diagnostics.iter().any(|d| d.code == Code::TooDeep) {
+                self.report(diagnostic);
+            }
+            return None;
+        }
+        self.depth += 1;
+        let done = inside(self);
+        self.depth -= 1;
+        Some(done)
     }
 
     fn error(&mut self, code: Code, span: Span, message: impl Into<String>) {
@@ -182,12 +238,7 @@ impl Checker {
     }
 
     fn var_name(&mut self, name: &str) -> VarName {
-        let names = &mut self.program.var_names;
-        let at = names.iter().position(|n| n == name).unwrap_or_else(|| {
-            names.push(name.to_string());
-            names.len() - 1
-        });
-        VarName(at as u32)
+        VarName(place_of(&mut self.places.vars, &mut self.program.var_names, name))
     }
 
     fn knob_values(&self) -> Vec<f64> {
@@ -202,7 +253,8 @@ impl Checker {
         sort: &str,
         candidates: impl Iterator<Item = &'a str>,
     ) {
-        let near = names::near_miss(name, candidates);
+        let looked_at = candidates.take_while(|_| self.names.may_look_at(1));
+        let near = names::near_miss(name, looked_at);
         let mut diagnostic =
             Diagnostic::new(Code::UnknownName, span, format!("there is no {sort} `{name}`"));
         if let Some(near) = near {

@@ -132,8 +132,7 @@ impl Checker {
     }
 
     fn pond_var(&mut self, name: &str, span: Span, scope: &Scope) -> (ExprKind, Ty) {
-        let names = &self.program.var_names;
-        let var_name = names.iter().position(|n| n == name).map(|at| VarName(at as u32));
+        let var_name = self.places.vars.get(name).map(|at| VarName(*at));
         if let Some(var) = var_name.and_then(|n| self.program.var_of(POND, n)) {
             return (ExprKind::PondVar(var.name), var.ty.clone());
         }
@@ -147,7 +146,9 @@ impl Checker {
                     | Symbol::Watch
             )
         });
-        candidates.extend(scope.names());
+        if self.names.may_look_at(scope.locals.len()) {
+            candidates.extend(scope.names());
+        }
         let mounts = &self.program.kinds[scope.owner.index()].mounts;
         candidates.extend(mounts.iter().map(|mount| mount.name.clone()));
         candidates.extend(self.field_names(&[scope.owner]));

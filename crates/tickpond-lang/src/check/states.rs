@@ -11,11 +11,7 @@ use crate::syntax::{Node, NodeExt, Token};
 impl Checker {
     pub(super) fn state_name(&mut self, name: &str) -> StateName {
         let names = &mut self.program.state_names;
-        let at = names.iter().position(|n| n == name).unwrap_or_else(|| {
-            names.push(name.to_string());
-            names.len() - 1
-        });
-        StateName(at as u32)
+        StateName(super::place_of(&mut self.places.states, names, name))
     }
 
     pub(super) fn track_name(&mut self, name: &str) -> TrackName {
@@ -31,15 +27,17 @@ impl Checker {
     pub(super) fn add_track(&mut self, item: &Node, name: &str, id: KindId) {
         let Some(line) = item.child(S::StatesLine) else { return };
         let mut states: Vec<(StateName, crate::Span)> = Vec::new();
+        let mut known: std::collections::HashMap<StateName, crate::Span> = Default::default();
         for token in line.names() {
             let span: crate::Span = token.text_range().into();
             let state = self.state_name(token.text());
-            if let Some((_, first)) = states.iter().find(|(s, _)| *s == state) {
+            if let Some(first) = known.get(&state) {
                 let message = format!("the state `{}` stands twice", token.text());
                 let diagnostic = Diagnostic::new(Code::Twice, span, message)
                     .with_label(*first, "the first is here");
                 self.report(diagnostic);
             } else {
+                known.insert(state, span);
                 states.push((state, span));
             }
         }
@@ -96,7 +94,9 @@ impl Checker {
             let states = kind.tracks[at].states.iter();
             states.map(|(s, _)| self.program.state_names[s.0 as usize].as_str())
         };
-        if let Some(state) = names().position(|s| s == token.text()) {
+        let name = self.places.states.get(token.text()).map(|at| StateName(*at));
+        let known = kind.tracks[at].states.iter();
+        if let Some(state) = known.clone().position(|(s, _)| Some(*s) == name) {
             return Some(InState { track: at, state });
         }
         let message = format!("there is no state `{}` here", token.text());

@@ -13,6 +13,11 @@ impl Checker {
     /// The statements of a block, with a scope of their own.
     pub(super) fn block(&mut self, block: Option<Node>, scope: &mut Scope) -> Vec<Stmt> {
         let Some(block) = block else { return Vec::new() };
+        let span = self.span(&block);
+        self.deeper(span, |checker| checker.block_here(&block, scope)).unwrap_or_default()
+    }
+
+    fn block_here(&mut self, block: &Node, scope: &mut Scope) -> Vec<Stmt> {
         let depth = scope.enter();
         let mut stmts = Vec::new();
         for node in block.children() {

@@ -58,6 +58,10 @@ pub(super) fn header_line(p: &mut Parser) {
             p.keyword();
             expr::expr(p);
         }),
+        "lasts" => p.node(LastsLine, |p| {
+            p.keyword();
+            expr::expr(p);
+        }),
         "limit" => limits(p),
         "view" => p.node(ViewLine, |p| {
             p.keyword();
@@ -73,7 +77,7 @@ pub(super) fn header_line(p: &mut Parser) {
             p.keyword();
             expr::expr(p);
         }),
-        _ => p.expected("`arena`, `edges`, `rate`, `view`, `gravity` or `limit`"),
+        _ => p.expected("`arena`, `edges`, `rate`, `lasts`, `view`, `gravity` or `limit`"),
     }
 }
 

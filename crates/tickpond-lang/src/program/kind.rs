@@ -44,7 +44,7 @@ pub struct Track {
 }
 
 /// A state of a kind: the track's place in [`Kind::tracks`] and the state's in that track.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct InState {
     /// The track.
     pub track: usize,
@@ -170,6 +170,15 @@ pub enum Body {
 }
 
 impl Body {
+    /// The smallest distance from the position to the body's rim, in u.
+    pub fn thinnest(&self) -> f64 {
+        match *self {
+            Body::None => 0.0,
+            Body::Circle { radius } => radius,
+            Body::Box { half, .. } => half.0.min(half.1),
+        }
+    }
+
     /// The radius in u of the circle around the position that holds the whole body.
     pub fn reach(&self) -> f64 {
         match *self {

@@ -92,6 +92,8 @@ pub struct Program {
     pub rate: f64,
     /// What keeps a run from going out of hand.
     pub limits: Limits,
+    /// How many ticks a run takes if nothing else is said.
+    pub lasts: Option<u64>,
     /// What the view shows, if the pond has one.
     pub view: Option<View>,
     /// What pulls those with weight, in u/s2.

@@ -21,7 +21,9 @@ impl Builder<'_> {
 
     pub(super) fn filters(&mut self, filters: &[Filter]) -> Vec<FilterOp> {
         let ops = filters.iter().map(|filter| match filter {
-            Filter::NotInView(wider) => FilterOp::NotInView(wider.as_ref().map(|e| self.finite_of(e))),
+            Filter::NotInView(wider) => {
+                FilterOp::NotInView(wider.as_ref().map(|e| self.finite_of(e)))
+            }
             Filter::NotNearPlace(distance, place) => {
                 let distance = self.finite_of(distance);
                 FilterOp::NotNearPlace(distance, self.finite_of(place))

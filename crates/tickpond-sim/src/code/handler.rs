@@ -142,7 +142,15 @@ impl<'c> Builder<'c> {
         let waits = self.ops.iter().any(|op| matches!(op, Op::Wait(_) | Op::WaitBorn));
         // Locals and what is taken over come first; nothing else is read before it is written.
         let cleared = if waits { self.most } else { self.first_temp };
-        Code { ops: self.ops, regs: self.most, result, cleared, gives: true, site: None }
+        Code {
+            ops: self.ops,
+            regs: self.most,
+            result,
+            cleared,
+            gives: true,
+            site: None,
+            span: None,
+        }
     }
 }
 
@@ -151,7 +159,7 @@ impl Compiled {
     pub(super) fn value(&mut self, owner: KindId, expr: &Expr) -> Code {
         let mut builder = Builder::new(self, owner);
         let reg = builder.finite_of(expr);
-        builder.finish(reg)
+        Code { span: Some(expr.span), ..builder.finish(reg) }
     }
 
     /// The same for a value that stands on a line.

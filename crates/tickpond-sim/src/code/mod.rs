@@ -289,7 +289,9 @@ impl Compiled {
         let mut hears: Vec<(MessageId, usize)> = heard.collect();
         hears.sort_unstable();
         let zones = |h: &HandlerCode| matches!(h.event, Event::Enter(_) | Event::Leave(_));
-        let looks_back = kind.body != Body::None || handlers.iter().any(zones);
+        // Of what hangs on a mount the way is that of its owner.
+        let looks_back =
+            kind.body != Body::None || !kind.mounts.is_empty() || handlers.iter().any(zones);
         let turns = matches!(kind.body, Body::Box { upright: false, .. });
         let leaves = handlers.iter().any(|h| h.event == Event::LeaveArena);
         let name_hash = luck::hash_text(&kind.name);

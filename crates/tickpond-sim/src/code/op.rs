@@ -6,6 +6,7 @@
 
 use std::sync::Arc;
 
+use tickpond_lang::Span;
 use tickpond_lang::program::{
     Cause, Falloff, InState, InputId, KindId, KnobId, MailStat, MessageId, Side, SiteId, SpotsId,
     TrackName, VarName, ZoneId,
@@ -30,6 +31,8 @@ pub struct Code {
     pub gives: bool,
     /// The line it stands on, if it is code for a value.
     pub site: Option<SiteId>,
+    /// Where it stands, if it is code for a value without a line that is counted.
+    pub span: Option<Span>,
 }
 
 impl Code {

@@ -1,8 +1,10 @@
 //! Activation and rest: an inactive entity keeps its place and data and takes no part.
 
+use std::collections::HashMap;
+
 use crate::engine::Engine;
 use crate::event::{Event, Phase, What};
-use crate::state::{ActiveRequest, NEVER, State, UNSET};
+use crate::state::{ActiveRequest, EntityId, NEVER, State, UNSET};
 
 impl Engine {
     /// Carries out what was asked for; of several requests for one entity the last of the roll stands.
@@ -17,6 +19,7 @@ impl Engine {
             .filter_map(|group| group.last().copied())
             .collect();
         last.sort_by_key(|r| r.key);
+        let mut woken: HashMap<EntityId, u64> = HashMap::new();
         for request in last {
             let Some((kind, row)) = state.find(request.target) else {
                 let mut event = Event::new(state.tick, Phase::Settle, What::Stale, request.by);
@@ -30,7 +33,7 @@ impl Engine {
             }
             let who = state.who_at(kind, row);
             if request.on {
-                self.wake(state, request.target);
+                self.wake(state, request.target, &mut woken);
             } else {
                 put_to_rest(state, request.target);
             }
@@ -40,10 +43,17 @@ impl Engine {
             event.site = Some(request.site);
             events.push(event);
         }
+        if !woken.is_empty() {
+            for wait in &mut state.waits {
+                if let Some(asleep) = woken.get(&wait.entity) {
+                    wait.due = wait.due.saturating_add(*asleep);
+                }
+            }
+        }
     }
 
     /// Wakes an entity: its clocks, waits and timed states go on where they stood.
-    fn wake(&mut self, state: &mut State, id: crate::state::EntityId) {
+    fn wake(&mut self, state: &mut State, id: EntityId, woken: &mut HashMap<EntityId, u64>) {
         let Some((kind, row)) = state.find(id) else { return };
         let tick = state.tick;
         let columns = &mut state.kinds[kind.index()];
@@ -61,12 +71,12 @@ impl Engine {
             later(&mut track.until[row]);
             track.since[row] += asleep;
         }
-        state.waits.iter_mut().filter(|w| w.entity == id).for_each(|w| later(&mut w.due));
+        woken.insert(id, asleep);
     }
 }
 
 /// Puts an entity to rest, from the end of this tick on.
-pub(crate) fn put_to_rest(state: &mut State, id: crate::state::EntityId) {
+pub(crate) fn put_to_rest(state: &mut State, id: EntityId) {
     let Some((kind, row)) = state.find(id) else { return };
     let tick = state.tick;
     let columns = &mut state.kinds[kind.index()];

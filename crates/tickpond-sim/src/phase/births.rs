@@ -262,7 +262,7 @@ impl Engine {
         let row = state.add_rows(birth.kind, 1, birth.maker.id);
         let columns = &mut state.kinds[birth.kind.index()];
         columns.batch.set(row, birth.batch);
-        if birth.index == 0 && birth.extras.as_ref().is_some_and(|e| e.named) {
+        if one.index == 0 && birth.extras.as_ref().is_some_and(|e| e.named) {
             columns.first.set(row, birth.batch);
         }
         columns.wave.set(row, birth.wave);

@@ -297,7 +297,15 @@ pub(super) mod tests {
 
     pub(in crate::phase) fn arena(edge: Edge) -> Arena {
         let edges = Edges { left: edge, right: edge, low: edge, high: edge };
-        Arena { low: (-5.0, -5.0), high: (15.0, 15.0), y_up: true, edges, margin: 0.0, bounce: 0.0, friction: 0.5 }
+        Arena {
+            low: (-5.0, -5.0),
+            high: (15.0, 15.0),
+            y_up: true,
+            edges,
+            margin: 0.0,
+            bounce: 0.0,
+            friction: 0.5,
+        }
     }
 
     #[rstest]
@@ -329,14 +337,19 @@ pub(super) mod tests {
     #[rstest]
     fn far_outside_nothing_costs_more_than_a_bounded_number_of_cells() {
         let grid = Grid::new(&arena(Edge::Open), (0.5, 0.0), 1);
-        for way in [((0.0, 0.0), (1e12, 1e12)), ((0.0, 3.0), (-1e300, 3.0)), ((1e12, 3.0), (1e12, 3.0))] {
+        for way in
+            [((0.0, 0.0), (1e12, 1e12)), ((0.0, 3.0), (-1e300, 3.0)), ((1e12, 3.0), (1e12, 3.0))]
+        {
             let mut cells = Vec::new();
             grid.each_of(way, 0.5, |number| cells.push(number));
             let count = cells.len();
             cells.sort_unstable();
             cells.dedup();
             assert_eq!(cells.len(), count, "each cell once: {way:?}");
-            assert!(!cells.is_empty() && count as i32 <= 4 * (grid.x.count + grid.y.count), "{count}");
+            assert!(
+                !cells.is_empty() && count as i32 <= 4 * (grid.x.count + grid.y.count),
+                "{count}"
+            );
         }
     }
 

@@ -50,8 +50,8 @@ impl Engine {
         for (total, fired) in state.fired.iter_mut().zip(&mut self.out.fired) {
             *total += std::mem::take(fired);
         }
-        if let Some(Fault { guard, site, who, times, .. }) = self.out.fault.take() {
-            let stopped = Stopped { who, times, ..Stopped::once(guard, state.tick, site) };
+        if let Some(Fault { guard, site, span, who, times, .. }) = self.out.fault.take() {
+            let stopped = Stopped { who, times, span, ..Stopped::once(guard, state.tick, site) };
             state.stopped.get_or_insert(stopped);
         }
         self.out.last_site = None;

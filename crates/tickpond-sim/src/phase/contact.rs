@@ -191,9 +191,8 @@ fn lines_that_wait(compiled: &Compiled, meetings: &[Meeting]) -> Vec<(SiteId, u6
 /// Who lies over its maker or sibling since it was born, and is inactive, is still there: it has not been
 /// apart from them.
 fn keep_resting(state: &mut State, before: &[Contact]) {
-    let rests = |id| {
-        state.find(id).is_some_and(|(kind, row)| !state.kinds[kind.index()].is_active(row))
-    };
+    let rests =
+        |id| state.find(id).is_some_and(|(kind, row)| !state.kinds[kind.index()].is_active(row));
     let lives = |id| state.find(id).is_some();
     let kept = before.iter().filter(|c| {
         c.born_so && lives(c.elder) && lives(c.younger) && (rests(c.elder) || rests(c.younger))

@@ -1,5 +1,7 @@
 //! `on end` runs, and the entity is gone.
 
+use std::collections::{HashMap, HashSet};
+
 use tickpond_lang::program::{Cause, Event as When, KindId};
 
 use crate::code::Turn;
@@ -63,6 +65,7 @@ impl Engine {
         self.ask_replacements(state, &ending);
         self.close(state, Phase::Ends, events);
         self.keep_last_places(state, &ending);
+        self.let_go(state, &ending);
         for (_, kind, row) in &ending.winners {
             self.forget(state, *kind, *row);
         }
@@ -76,6 +79,13 @@ impl Engine {
         if state.attached.is_empty() {
             return;
         }
+        let mut hanging: HashMap<EntityId, Vec<EntityId>> = HashMap::new();
+        for (id, attachment) in state.attached.iter().filter(|(_, a)| !a.outlives) {
+            hanging.entry(attachment.owner).or_default().push(*id);
+        }
+        let by_owner = |r: &&EndRequest| r.cause == Cause::Owner;
+        let mut asked: HashSet<EntityId> =
+            requests.iter().filter(by_owner).map(|r| r.target).collect();
         let mut at = 0;
         // Those added are looked at in their turn: chains end as a whole.
         while at < requests.len() {
@@ -83,9 +93,8 @@ impl Engine {
                 (requests[at].target, requests[at].by, requests[at].site, requests[at].key);
             at += 1;
             let Some(owner_who) = state.who(owner) else { continue };
-            let hanging = state.attached.iter().filter(|(_, a)| a.owner == owner && !a.outlives);
-            for (id, _) in hanging.map(|(id, a)| (*id, *a)).collect::<Vec<_>>() {
-                if requests.iter().any(|r| r.target == id && r.cause == Cause::Owner) {
+            for id in hanging.get(&owner).into_iter().flatten().copied() {
+                if !asked.insert(id) {
                     continue;
                 }
                 let by = if state.find(owner).is_some() { owner_who } else { by };
@@ -144,16 +153,23 @@ impl Engine {
         }
     }
 
+    /// Nothing hangs on those that go, nor do they hang on anything.
+    fn let_go(&self, state: &mut State, ending: &Ending) {
+        if state.attached.is_empty() {
+            return;
+        }
+        let gone = ending.winners.iter();
+        let gone: HashSet<EntityId> =
+            gone.map(|(_, kind, row)| state.kinds[kind.index()].id[*row]).collect();
+        state.attached.retain(|id, a| !gone.contains(id) && !gone.contains(&a.owner));
+    }
+
     /// Puts down what others keep of one that goes.
     fn forget(&self, state: &mut State, kind: KindId, row: usize) {
         let columns = &state.kinds[kind.index()];
         let (id, maker, wave) = (columns.id[row], columns.maker[row], columns.wave[row]);
         state.slots.give_back(id);
         state.labels.remove(&id);
-        if !state.attached.is_empty() {
-            state.attached.remove(&id);
-            state.attached.retain(|_, a| a.owner != id);
-        }
         if let Some(solids) = &mut state.solids {
             solids.remove(id);
         }

@@ -1,11 +1,13 @@
 //! Damage and healing are summed, `on hurt` runs, zero health is judged.
 
+use std::collections::HashSet;
+
 use tickpond_lang::program::{Cause, Event as When, KindId};
 
 use crate::code::Turn;
 use crate::engine::Engine;
 use crate::event::{Event, Phase, What};
-use crate::state::{EndRequest, HealthRequest, State};
+use crate::state::{EndRequest, EntityId, HealthRequest, State};
 
 /// What comes together for one entity in a tick.
 struct Sum {
@@ -28,6 +30,7 @@ impl Engine {
         let sums = self.sums(state, &requests, events);
         let mut hurt: Vec<(KindId, u32)> = Vec::new();
         let mut down: Vec<(KindId, u32)> = Vec::new();
+        let ending: HashSet<EntityId> = state.ends.iter().map(|e| e.target).collect();
         for sum in sums {
             let stays = self.stays_down(sum.kind);
             let columns = &mut state.kinds[sum.kind.index()];
@@ -55,7 +58,7 @@ impl Engine {
             if stays {
                 let id = columns.id[sum.row];
                 // One that was asked to end does not go down before that.
-                let ends = state.ends.iter().any(|e| e.target == id);
+                let ends = ending.contains(&id);
                 if !std::mem::replace(&mut state.kinds[sum.kind.index()].down[sum.row], true) {
                     let who = state.who_at(sum.kind, sum.row);
                     let mut event = Event::new(state.tick, Phase::Settle, What::Downed, who);

@@ -9,11 +9,14 @@ use tickpond_lang::program::{KindId, Program};
 
 use crate::angle;
 use crate::engine::Engine;
+use crate::event::{Guard, Stopped};
 use crate::state::{EntityId, NEVER, Solids, State};
 use crate::vm::related;
 
 /// A solid lies still below this speed in u/s.
 const STILL_SPEED: f64 = 0.05;
+/// The fastest a solid goes, in u/s: single precision goes no further in a tick than a place can be told.
+const FASTEST: f32 = 1.0e7;
 /// How far from where its velocity says a fixed body must be to have been put there, in u.
 const JUMP: f64 = 1.0e-3;
 /// And below this spin in deg/s.
@@ -64,12 +67,26 @@ impl PhysicsHooks for Hooks<'_> {
 impl Engine {
     /// Plays the solid bodies one tick. Fixed ones are carried where their own values say.
     pub(crate) fn solve(&mut self, state: &mut State) {
-        let Some(mut solids) = state.solids.take() else { return };
         let program = self.compiled.program.clone();
+        let pairs = pairs_in_one_place(state, &program);
+        if pairs > program.limits.touches || self.is_interrupted() {
+            // The solver would list all of them: it is left out of this tick.
+            let guard =
+                if pairs > program.limits.touches { Guard::Touches } else { Guard::Interrupted };
+            state.stopped.get_or_insert(Stopped::once(guard, state.tick, None));
+            self.halted = true;
+            return;
+        }
+        let Some(mut solids) = state.solids.take() else { return };
         self.put_in(state, &mut solids);
         let hooks = self.hooks(state, &program);
         let parameters = IntegrationParameters {
             dt: (1.0 / program.rate) as f32,
+            // Scripts may ask for any speed.
+            normalized_max_linear_velocity: FASTEST,
+            // With the usual 4 and 1 a pile gives back up to a quarter of the speed of what falls on it.
+            num_solver_iterations: 10,
+            num_internal_stabilization_iterations: 2,
             ..IntegrationParameters::default()
         };
         let gravity = Vector::new(program.gravity.0 as f32, program.gravity.1 as f32);
@@ -148,6 +165,12 @@ impl Engine {
             if body.linvel() != vel {
                 body.set_linvel(vel, true);
             }
+            // What goes far in a tick sees that far ahead, so that it pushes what moves, too.
+            let ahead = (libm::hypot(columns.vx[row], columns.vy[row]) * step) as f32;
+            let ahead = if ahead > kind.body.thinnest() as f32 * 0.25 { ahead * 1.1 } else { 0.0 };
+            if body.soft_ccd_prediction() != ahead {
+                body.set_soft_ccd_prediction(ahead);
+            }
             let spin = columns.spin[row].to_radians() as f32;
             if body.angvel().to_degrees() != columns.spin[row] as f32 && body.angvel() != spin {
                 body.set_angvel(spin, true);
@@ -180,6 +203,38 @@ impl Engine {
         }
         Hooks { program, together, kin }
     }
+}
+
+/// Fewest solids in one place that are counted as a crowd: as many lie there without being pressed.
+const CROWD: u64 = 64;
+
+/// How many pairs of solids lie in one place, about: those that share a cell of a few bodies' width, where that are
+/// many more than fit there. Costs the solids.
+fn pairs_in_one_place(state: &State, program: &Program) -> u64 {
+    let solid = |k: usize| program.kinds[k].matter.solid;
+    let kinds = || state.kinds.iter().enumerate().filter(|(k, _)| solid(*k));
+    let count: usize = kinds().map(|(_, columns)| columns.len()).sum();
+    if (count as u64) <= CROWD {
+        return 0;
+    }
+    // The usual size is that of most of them: one that is much larger lies beside many as it should.
+    let mut sizes: Vec<(f64, usize)> =
+        kinds().map(|(k, columns)| (program.kinds[k].body.reach(), columns.len())).collect();
+    sizes.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let mut seen = 0;
+    let usual = sizes.iter().find(|(_, of)| {
+        seen += of;
+        seen * 2 >= count
+    });
+    let usual = usual.map_or(1.0, |(reach, _)| *reach);
+    let mut cells: HashMap<(i64, i64), u64> = HashMap::new();
+    for (_, columns) in kinds().filter(|(k, _)| program.kinds[*k].body.reach() <= usual * 4.0) {
+        for (x, y) in columns.x.iter().zip(columns.y.iter()) {
+            let cell = |at: f64| (at / (usual * 4.0)).floor() as i64;
+            *cells.entry((cell(*x), cell(*y))).or_insert(0) += 1;
+        }
+    }
+    cells.values().filter(|count| **count > CROWD).map(|count| count * (count - 1) / 2).sum()
 }
 
 /// Whether the solver's angle in rad is what was stored of it in deg.

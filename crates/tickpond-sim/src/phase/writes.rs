@@ -41,7 +41,7 @@ impl Engine {
                     let place = (adds, write.kind, write.handler, write.round, serial);
                     let who = row.map(|row| state.who_at(write.kind, row));
                     let (guard, site, times) = (Guard::NotFinite, Some(write.site), 1);
-                    self.out.fault(Fault { guard, place, site, who, times });
+                    self.out.fault(Fault { guard, place, site, span: None, who, times });
                 }
             }
         }

@@ -235,7 +235,9 @@ impl Digest<'_> {
 
     /// What is between entities: attachments, contacts, waves, labels.
     fn bonds(&mut self, state: &State) {
-        self.words([state.attached.len(), state.contacts.len(), state.waves.len()].map(|n| n as u64));
+        self.words(
+            [state.attached.len(), state.contacts.len(), state.waves.len()].map(|n| n as u64),
+        );
         for (id, attachment) in &state.attached {
             let flags = u64::from(attachment.mount) << 1 | u64::from(attachment.outlives);
             self.words([id.to_word(), attachment.owner.to_word(), flags]);
@@ -246,7 +248,13 @@ impl Digest<'_> {
             self.word(u64::from(contact.born_so));
         }
         for (key, due) in &state.touching {
-            self.words([self.canon.kind(key.kind), u64::from(key.handler), key.me, key.other, *due]);
+            self.words([
+                self.canon.kind(key.kind),
+                u64::from(key.handler),
+                key.me,
+                key.other,
+                *due,
+            ]);
         }
         for (id, wave) in &state.waves {
             self.words([*id, u64::from(wave.live), u64::from(wave.unborn)]);

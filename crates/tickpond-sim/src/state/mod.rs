@@ -16,15 +16,16 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 pub use bits::Bits;
+pub(crate) use canon::Canon;
 pub use columns::{Columns, NEVER, NO_STATE, STRETCH, TrackColumns, UNSET};
 pub use lazy::Lazy;
 pub use letters::{Letter, Letters, Run as LetterRun, To};
 pub use passing::Passing;
-pub(crate) use canon::Canon;
 pub(crate) use requests::Birth;
 pub use requests::{
     ActiveRequest, AttachRequest, Attachment, BY_HAND, BirthExtras, BirthRequest, Contact,
-    EndRequest, FilterRequest, HealthRequest, Key, PlaceRequest, PushRequest, Touching, Trace, Wait,
+    EndRequest, FilterRequest, HealthRequest, Key, PlaceRequest, PushRequest, Touching, Trace,
+    Wait,
 };
 pub use slots::{EntityId, Slots};
 pub use solids::Solids;

@@ -158,6 +158,8 @@ pub(crate) struct Birth<'a> {
     pub luck: u64,
     /// What is added to its facing, in deg.
     pub turn: f64,
+    /// Which of its statement's it is, from 0.
+    pub index: u32,
 }
 
 impl BirthRequest {
@@ -172,6 +174,7 @@ impl BirthRequest {
             request: self,
             luck: luck::fold(self.luck, self.before + u64::from(at)),
             turn: share_of(self.spread.0, self.index + at, self.spread.1),
+            index: self.index + at,
         })
     }
 

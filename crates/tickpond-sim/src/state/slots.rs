@@ -69,9 +69,10 @@ impl Slots {
 
     /// What decides which identities are given out next: how often each free slot was, and their order.
     pub(super) fn words(&self) -> impl Iterator<Item = u64> + '_ {
-        let free = self.free.iter().map(|at| {
-            u64::from(self.slots[*at as usize].turn) << 32 | u64::from(*at)
-        });
+        let free = self
+            .free
+            .iter()
+            .map(|at| u64::from(self.slots[*at as usize].turn) << 32 | u64::from(*at));
         std::iter::once(self.slots.len() as u64).chain(free)
     }
 

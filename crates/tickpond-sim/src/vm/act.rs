@@ -351,7 +351,14 @@ impl Run<'_> {
     }
 
     /// Notes something odd about the asker.
-    pub(super) fn note(&self, block: &mut Block, lane: usize, what: What, words: &str, out: &mut Outbox) {
+    pub(super) fn note(
+        &self,
+        block: &mut Block,
+        lane: usize,
+        what: What,
+        words: &str,
+        out: &mut Outbox,
+    ) {
         let who = self.asker(block, lane);
         let mut event =
             crate::event::Event::new(self.world.state.tick, self.world.phase, what, who);

@@ -8,12 +8,12 @@ use super::step::Run;
 use super::{Block, Chosen, Outbox};
 use crate::code::op::{FilterOp, PlaceOp, Reg, SpawnOp};
 use crate::event::{Event, Guard, What, Who};
-use crate::vm::outbox::Fault;
 use crate::luck;
 use crate::state::{
     BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key,
     PlaceRequest,
 };
+use crate::vm::outbox::Fault;
 
 /// The places of a request: one, most often.
 type Places = smallvec::SmallVec<[PlaceRequest; 1]>;
@@ -54,7 +54,7 @@ impl Run<'_> {
         match target.and_then(|id| self.world.state.find(id)) {
             None => self.stale(block, lane, what, out),
             Some((POND, _)) => {
-                let words = format!("{what} is nothing the pond itself can be asked");
+                let words = format!("`{what}`: the pond itself is no entity");
                 self.note(block, lane, What::Refused, &words, out);
                 return None;
             }
@@ -65,7 +65,8 @@ impl Run<'_> {
 
     /// Notes that a value of a lane is no finite number: its firing ends here.
     pub(super) fn not_finite(&self, block: &mut Block, lane: usize, out: &mut Outbox) {
-        let site = out.last_site.or(self.code.site);
+        // Code for a value tells where it stands itself.
+        let site = if self.code.gives { self.code.site } else { out.last_site };
         self.fault(block, lane, (Guard::NotFinite, site, 1), out);
     }
 
@@ -86,7 +87,7 @@ impl Run<'_> {
         let serial = self.columns().serial[row];
         let place = (false, self.origin.kind, self.origin.handler, out.round, serial);
         let who = (self.origin.kind != POND).then(|| self.asker(block, lane));
-        out.fault(Fault { guard, place, site, who, times });
+        out.fault(Fault { guard, place, site, span: self.code.span, who, times });
     }
 
     // Births.

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
+use tickpond_lang::Span;
 use tickpond_lang::program::{InState, KindId, Limits, SiteId};
 
 use super::overlay::Overlay;
@@ -72,6 +73,8 @@ pub struct Fault {
     pub site: Option<SiteId>,
     /// Whose it was.
     pub who: Option<Who>,
+    /// Where, if it is on no line that is counted.
+    pub span: Option<Span>,
     /// How often that line ran in the firing.
     pub times: u64,
 }
@@ -287,7 +290,9 @@ impl Outbox {
         let mut count = |site: SiteId, times: u64| *lines.entry(site.0).or_insert(0) += times;
         match guard {
             Guard::StepsInAll => {
-                for (site, steps) in self.stepped.iter().enumerate().filter(|(_, steps)| **steps > 0) {
+                for (site, steps) in
+                    self.stepped.iter().enumerate().filter(|(_, steps)| **steps > 0)
+                {
                     count(SiteId(site as u32), *steps);
                 }
             }

@@ -147,7 +147,8 @@ impl Run<'_> {
             let serial = self.columns().serial[block.rows[lane] as usize];
             let place = (false, self.origin.kind, self.origin.handler, out.round, serial);
             let who = (self.origin.kind != POND).then(|| self.asker(block, lane));
-            out.fault(Fault { place, who, site: fault.site.or(self.code.site), ..fault });
+            let site = out.last_site.or(self.code.site);
+            out.fault(Fault { place, who, site, ..fault });
         }
     }
 

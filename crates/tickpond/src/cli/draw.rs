@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 
 use super::complain;
-use super::options::{PlayArgs, guard_words, play};
+use super::options::{PlayArgs, guard_words, record};
 use crate::drawing::{Format, write_drawing};
 use crate::failure::{Code, Failure};
 
@@ -36,8 +36,8 @@ enum What {
 pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
     let format = Format::of(&args.out)?;
     let program = args.play.load(&args.file)?;
-    let ticks = args.play.length(program.rate)?;
-    let run = play(program, args.play.options(args.seed), ticks)?;
+    let ticks = args.play.length(&program)?;
+    let run = record(program, args.play.options(args.seed), ticks)?;
     let What::Counts = args.what;
     write_drawing(&run, &args.out, format)?;
     complain(&format!("wrote {}", args.out.display()));

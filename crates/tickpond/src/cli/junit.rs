@@ -18,9 +18,9 @@ impl Junit {
         Junit { report: Report::new("tickpond") }
     }
 
-    /// Adds what came of one pond with one seed; `stopped` is what a guard had to say.
-    pub fn add(&mut self, file: &Path, seed: u64, run: &RunReport, stopped: Option<&str>) {
-        let mut suite = TestSuite::new(format!("{} seed {seed}", file.display()));
+    /// Adds what came of one run, which is named; `stopped` is what a guard had to say.
+    pub fn add(&mut self, name: &str, run: &RunReport, stopped: Option<&str>) {
+        let mut suite = TestSuite::new(name);
         for expectation in &run.expectations {
             let status = match expectation.held {
                 Some(true) => TestCaseStatus::success(),
@@ -42,9 +42,9 @@ impl Junit {
         self.report.add_test_suite(suite);
     }
 
-    pub fn write(&self, path: &Path) -> Result<(), Failure> {
-        let xml = self.report.to_string().map_err(Failure::wrong)?;
-        std::fs::write(path, xml).map_err(|e| Failure::writing(path, &e))
+    /// The report as text.
+    pub fn text(&self) -> Result<String, Failure> {
+        self.report.to_string().map_err(Failure::wrong)
     }
 }
 

@@ -5,10 +5,12 @@ mod check;
 mod draw;
 mod explain;
 mod fmt;
+mod interrupt;
 mod junit;
 mod new;
 mod open;
 mod options;
+mod outputs;
 mod run;
 mod test;
 

@@ -5,12 +5,13 @@ use std::sync::Arc;
 
 use clap::Args;
 use indicatif::{ProgressBar, ProgressStyle};
-use tickpond_lab::{Run, RunOptions, TapeChoice};
-use tickpond_lang::lines::LineIndex;
+use tickpond_lab::{Played, Player, Run, RunOptions, Sink, TapeChoice};
+use tickpond_lang::lines::{LineCol, LineIndex};
 use tickpond_lang::program::Program;
 use tickpond_lang::{units, units::Dim};
+use tickpond_sim::Guard;
 
-use super::{colour, complain};
+use super::{colour, complain, interrupt};
 use crate::failure::{Code, Failure, read_text};
 use crate::show;
 
@@ -22,7 +23,7 @@ const MOST_TICKS: u64 = 100_000_000;
 /// How long and with what a pond is played
 #[derive(Args, Clone)]
 pub struct PlayArgs {
-    /// Length of the run, such as `60s`, `2min` or `500ms` [default: 60s]
+    /// Length of the run, such as `60s`, `2min` or `500ms` [default: what the pond's header says it `lasts`, or 60s]
     #[arg(long = "for", value_name = "TIME", conflicts_with = "ticks")]
     pub time: Option<String>,
     /// Length of the run in ticks after the opening tick 0
@@ -58,11 +59,12 @@ fn name_and_value(text: &str) -> Result<(String, String), String> {
 
 impl PlayArgs {
     /// How many ticks to play.
-    pub fn length(&self, rate: f64) -> Result<u64, Failure> {
+    pub fn length(&self, program: &Program) -> Result<u64, Failure> {
+        let rate = program.rate;
         let ticks = match (&self.ticks, &self.time) {
             (Some(ticks), _) => *ticks,
             (None, Some(time)) => (seconds(time, rate)? * rate).round() as u64,
-            (None, None) => (USUAL_SECONDS * rate).round() as u64,
+            (None, None) => program.lasts.unwrap_or((USUAL_SECONDS * rate).round() as u64),
         };
         if ticks > MOST_TICKS {
             return Err(Failure::wrong(format!("{ticks} ticks are more than {MOST_TICKS}")));
@@ -147,15 +149,58 @@ pub fn load(path: &Path) -> Result<Arc<Program>, Failure> {
     Err(Failure::said(Code::Wrong))
 }
 
-/// Plays a run of a pond to its end or to a guard, with a progress bar if a person looks on.
-pub fn play(program: Arc<Program>, options: RunOptions, ticks: u64) -> Result<Run, Failure> {
-    let mut run = Run::new(program, options).map_err(Failure::wrong)?;
-    // Hidden by the library where standard error is no terminal.
+/// A progress bar, hidden where standard error is no terminal.
+fn bar(ticks: u64) -> ProgressBar {
     let bar = ProgressBar::new(ticks);
     if let Ok(style) = ProgressStyle::with_template("{bar:40} {pos}/{len} ticks") {
         bar.set_style(style);
     }
+    bar
+}
+
+/// Plays a pond forward to its end or to a guard, into sinks; `shown` with a progress bar.
+///
+/// # Errors
+/// [`Failure`] if the options do not fit, a sink fails, or the person wants to stop.
+pub fn play(
+    program: &Arc<Program>,
+    options: &RunOptions,
+    ticks: u64,
+    sinks: &mut [&mut dyn Sink],
+    shown: bool,
+) -> Result<Player, Failure> {
+    let mut player = Player::new(program.clone(), options).map_err(Failure::wrong)?;
+    player.interrupt_by(interrupt::flag());
+    let bar = if shown { bar(ticks) } else { ProgressBar::hidden() };
+    loop {
+        let next = (player.state().tick + 256).min(ticks);
+        let goes_on = player.play_to(next, sinks).map_err(|e| Failure::writing_output(&e))?;
+        bar.set_position(player.state().tick);
+        if !goes_on || interrupt::wanted() {
+            bar.finish_and_clear();
+            return Err(stopped_by_hand(player.state().tick));
+        }
+        if next == ticks || player.state().stopped.is_some() {
+            break;
+        }
+    }
+    bar.finish_and_clear();
+    player.close();
+    Ok(player)
+}
+
+/// Plays a pond and keeps all of the run, for a drawing.
+///
+/// # Errors
+/// As [`play`].
+pub fn record(program: Arc<Program>, options: RunOptions, ticks: u64) -> Result<Run, Failure> {
+    let mut run = Run::new(program, options).map_err(Failure::wrong)?;
+    let bar = bar(ticks);
     while run.tick() < ticks && run.state().stopped.is_none() {
+        if interrupt::wanted() {
+            bar.finish_and_clear();
+            return Err(stopped_by_hand(run.tick()));
+        }
         let next = (run.tick() + 256).min(ticks);
         run.play_to(next);
         bar.set_position(run.tick());
@@ -165,40 +210,43 @@ pub fn play(program: Arc<Program>, options: RunOptions, ticks: u64) -> Result<Ru
     Ok(run)
 }
 
+fn stopped_by_hand(tick: u64) -> Failure {
+    let words = format!("interrupted in tick {tick}: nothing was written");
+    Failure { code: Code::Interrupted, words }
+}
+
 /// What a guard that stopped the run has to say.
-pub fn guard_words(run: &Run, file: &Path) -> Option<String> {
+pub fn guard_words(run: &impl Played, file: &Path) -> Option<String> {
     let stopped = run.state().stopped.as_ref()?;
     let program = run.program();
     let seconds = stopped.tick as f64 / program.rate;
-    let mut words = format!(
-        "the run stopped in tick {} ({seconds:.2} s): {}",
-        stopped.tick,
-        stopped.guard.words()
-    );
-    let by = stopped.who.map(|who| format!("{} ", tickpond_lab::files::name_of(program, who)));
+    let guard = stopped.guard;
+    let mut words =
+        format!("the run stopped in tick {} ({seconds:.2} s): {}", stopped.tick, guard.words());
+    let by = stopped.who.map(|who| format!("{}, ", tickpond_lab::files::name_of(program, who)));
     let by = by.unwrap_or_default();
-    for (site, times) in stopped.lines() {
-        let place = program.place_of(site);
+    let mut tell = |place: LineCol, what: &str| {
         let text = program.text.lines().nth(place.line as usize - 1).unwrap_or("").trim();
+        let (file, line, col) = (file.display(), place.line, place.col);
+        words.push_str(&format!("\n{file}:{line}:{col}: {by}{what}\n    {text}"));
+    };
+    // Of a number that is none it does not matter how often.
+    let counted = |times| match guard {
+        Guard::NotFinite => "this gives it".to_string(),
+        _ => guard.counted(times),
+    };
+    for (site, times) in stopped.lines() {
+        tell(program.place_of(site), &counted(times));
+    }
+    if let (None, Some(span)) = (stopped.site, stopped.span) {
+        tell(program.lines.line_col(&program.text, span.start), &counted(1));
+    }
+    if let Some(limit) = guard.limit(&program.limits) {
         words.push_str(&format!(
-            "\n{}:{}:{}: {by}asked {times} time{} in that tick\n    {text}",
-            file.display(),
-            place.line,
-            place.col,
-            if times == 1 { "" } else { "s" }
+            "\nlimit: {limit}; `limit {limit}` in the header, with another number, sets it"
         ));
     }
-    words.push_str(match stopped.guard {
-        tickpond_sim::Guard::Entities => {
-            "\nhelp: give them a way to end, `keep at most N alive`, or raise `limit` in the header"
-        }
-        tickpond_sim::Guard::Births => {
-            "\nhelp: spawn fewer at once, or raise `births per tick` in the header's `limit`"
-        }
-        tickpond_sim::Guard::BirthRounds => "\nhelp: put a delay before the birth",
-        tickpond_sim::Guard::Steps => "\nhelp: repeat less often, or wait in between",
-        tickpond_sim::Guard::NotFinite => "\nhelp: look for a division by zero on that line",
-    });
+    words.push_str(&format!("\nhelp: {}", guard.help()));
     Some(words)
 }
 

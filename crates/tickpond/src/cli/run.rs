@@ -1,14 +1,15 @@
 //! `tickpond run FILE`
 
-use std::fs::File;
-use std::io::{self, BufWriter};
 use std::path::{Path, PathBuf};
 
 use clap::Args;
-use tickpond_lab::files::{write_events, write_series};
-use tickpond_lab::{Report, Run, RunOptions};
+use tickpond_lab::files::{EventFile, SeriesFile};
+use tickpond_lab::odd::Odd;
+use tickpond_lab::{Played, Report, RunOptions, Sink};
+use tickpond_lang::program::Program;
 
 use super::options::{PlayArgs, guard_words, play};
+use super::outputs::Output;
 use super::{complain, print};
 use crate::failure::{Code, Failure};
 
@@ -32,30 +33,47 @@ pub struct RunArgs {
     events: Option<PathBuf>,
 }
 
-/// Plays a pond and sums it up.
+/// Plays a pond and sums it up. Series and events are written as it plays.
 pub fn run(args: &RunArgs) -> Result<(), Failure> {
     let program = args.play.load(&args.file)?;
-    let ticks = args.play.length(program.rate)?;
+    let ticks = args.play.length(&program)?;
     let options = RunOptions { events: args.events.is_some(), ..args.play.options(args.seed) };
-    let run = play(program, options, ticks)?;
-    if let Some(path) = &args.series {
-        write(path, |to| write_series(&run, to))?;
+    let pond = args.file.as_path();
+    let open = |path: &Option<PathBuf>, other: Option<&Path>| {
+        let others: Vec<&Path> = std::iter::once(pond).chain(other).collect();
+        path.as_ref().map(|path| Output::open(path, &others)).transpose()
+    };
+    let series = open(&args.series, None)?;
+    let events = open(&args.events, args.series.as_deref())?;
+    let mut series_to = series.as_ref().map(Output::writer).transpose()?.map(SeriesFile::new);
+    let mut events_to = events.as_ref().map(Output::writer).transpose()?.map(EventFile::new);
+    let mut sinks: Vec<&mut dyn Sink> = Vec::new();
+    sinks.extend(series_to.as_mut().map(|sink| sink as &mut dyn Sink));
+    sinks.extend(events_to.as_mut().map(|sink| sink as &mut dyn Sink));
+    let mut odd = Odd::default();
+    sinks.push(&mut odd);
+    let player = play(&program, &options, ticks, &mut sinks, true)?;
+    if let (Some(output), Some(sink)) = (series, series_to) {
+        sink.finish().map_err(|e| output.failed(&e))?;
+        output.keep()?;
     }
-    if let Some(path) = &args.events {
-        write(path, |to| write_events(&run, to))?;
+    if let (Some(output), Some(sink)) = (events, events_to) {
+        sink.finish().map_err(|e| output.failed(&e))?;
+        output.keep()?;
     }
-    let report = Report::of(&run);
+    let report = Report::of(&player);
     if args.json {
         let object = serde_json::to_string_pretty(&report).unwrap_or_default();
         print(&format!("{object}\n"))?;
     } else {
-        print(&table(&run, &report))?;
+        print(&table(&program, &report))?;
+        print(&odd.table(&program))?;
     }
-    verdict(&run, &report, &args.file)
+    verdict(&player, &report, &args.file)
 }
 
 /// A guard weighs more than a failed expectation: the run is not what it was meant to be.
-pub fn verdict(run: &Run, report: &Report, file: &Path) -> Result<(), Failure> {
+pub fn verdict(run: &impl Played, report: &Report, file: &Path) -> Result<(), Failure> {
     if let Some(words) = guard_words(run, file) {
         complain(&words);
         return Err(Failure::said(Code::Guard));
@@ -66,13 +84,7 @@ pub fn verdict(run: &Run, report: &Report, file: &Path) -> Result<(), Failure> {
     Ok(())
 }
 
-fn write(path: &Path, to: impl FnOnce(BufWriter<File>) -> io::Result<()>) -> Result<(), Failure> {
-    let file = File::create(path).map_err(|e| Failure::writing(path, &e))?;
-    to(BufWriter::new(file)).map_err(|e| Failure::writing(path, &e))
-}
-
-fn table(run: &Run, report: &Report) -> String {
-    let program = run.program();
+fn table(program: &Program, report: &Report) -> String {
     let mut out = format!(
         "{}  seed {}  {} ticks ({:.2} s)  digest {}\n\n",
         report.pond,
@@ -100,6 +112,15 @@ fn table(run: &Run, report: &Report) -> String {
             causes.join(", ")
         ));
     }
+    for (name, not) in &report.not_finite {
+        let seconds = not.tick as f64 / report.rate;
+        out.push_str(&format!(
+            "watch {name} was no finite number in {} tick{}, first in tick {} ({seconds:.2} s)\n",
+            not.ticks,
+            if not.ticks == 1 { "" } else { "s" },
+            not.tick
+        ));
+    }
     if !report.expectations.is_empty() {
         out.push('\n');
     }
@@ -119,5 +140,6 @@ pub fn expectation_line(e: &tickpond_lab::report::ExpectationReport, rate: f64) 
         }
         (Some(false), None) => ("FAILED ", String::new()),
     };
-    format!("{word} {}{place}, line {}\n", e.text, e.line)
+    let saw = e.saw.as_ref().map(|saw| format!(": {saw}")).unwrap_or_default();
+    format!("{word} {}{place}, line {}{saw}\n", e.text, e.line)
 }

@@ -56,7 +56,7 @@ pub fn role_of(what: What) -> Role {
     match what {
         What::Born => Role::Birth,
         What::Ended => Role::End,
-        What::Hurt | What::Healed | What::Said | What::Downed => Role::Plain,
+        What::Hurt | What::Damaged | What::Healed | What::Said | What::Downed => Role::Plain,
         // What went nowhere stands out: it is what people look for when nothing happens.
         What::Unheard | What::Stale | What::Missed | What::Refused => Role::Caution,
         What::NoPlace | What::Crowded => Role::Caution,

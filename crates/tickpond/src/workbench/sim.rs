@@ -1,6 +1,7 @@
 //! The simulation on its own thread: it is told what to do and publishes snapshots.
 
 use std::path::PathBuf;
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex};
 use std::thread::JoinHandle;
 use std::time::{Duration, Instant};
@@ -80,8 +81,42 @@ pub enum Hunt {
 pub struct Simulation {
     commands: Sender<Command>,
     latest: Arc<Mutex<(u64, Arc<Snapshot>)>>,
+    busy: Arc<Busy>,
     thread: Option<JoinHandle<()>>,
 }
+
+/// Since when the simulation has not looked up from what it does, and the wish that it gives it up.
+struct Busy {
+    began: Instant,
+    /// In ms since `began`; 0 while it waits for something to do.
+    since: AtomicU64,
+    stop: Arc<AtomicBool>,
+}
+
+impl Busy {
+    fn now(&self) -> u64 {
+        self.began.elapsed().as_millis() as u64 + 1
+    }
+
+    fn begin(&self) {
+        self.since.store(self.now(), Ordering::Relaxed);
+    }
+
+    fn end(&self) {
+        self.since.store(0, Ordering::Relaxed);
+    }
+
+    /// For how long it has been busy with one thing.
+    fn lasts(&self) -> Duration {
+        match self.since.load(Ordering::Relaxed) {
+            0 => Duration::ZERO,
+            since => Duration::from_millis(self.now().saturating_sub(since)),
+        }
+    }
+}
+
+/// How long the simulation may take to end before it is left behind.
+const LEAVE: Duration = Duration::from_millis(400);
 
 impl Simulation {
     /// Starts the thread; nothing plays before the first program.
@@ -89,8 +124,24 @@ impl Simulation {
         let (commands, inbox) = unbounded();
         let latest = Arc::new(Mutex::new((0, Arc::new(Snapshot::default()))));
         let shared = latest.clone();
-        let thread = std::thread::spawn(move || Worker::new(inbox, shared).work());
-        Simulation { commands, latest, thread: Some(thread) }
+        let busy = Arc::new(Busy {
+            began: Instant::now(),
+            since: AtomicU64::new(0),
+            stop: Arc::new(AtomicBool::new(false)),
+        });
+        let works = busy.clone();
+        let thread = std::thread::spawn(move || Worker::new(inbox, shared, works).work());
+        Simulation { commands, latest, busy, thread: Some(thread) }
+    }
+
+    /// For how long it has been at one thing without looking up.
+    pub fn is_at_it(&self) -> Duration {
+        self.busy.lasts()
+    }
+
+    /// Has it give up the tick it is at.
+    pub fn interrupt(&self) {
+        self.busy.stop.store(true, Ordering::Relaxed);
     }
 
     /// Tells the simulation something. After its end nothing happens.
@@ -115,7 +166,14 @@ impl Simulation {
 impl Drop for Simulation {
     fn drop(&mut self) {
         self.tell(Command::Quit);
-        if let Some(thread) = self.thread.take() {
+        self.interrupt();
+        let Some(thread) = self.thread.take() else { return };
+        let asked = Instant::now();
+        while !thread.is_finished() && asked.elapsed() < LEAVE {
+            std::thread::sleep(Duration::from_millis(2));
+        }
+        // What cannot be given up ends with the program.
+        if thread.is_finished() {
             let _ = thread.join();
         }
     }
@@ -123,6 +181,7 @@ impl Drop for Simulation {
 
 struct Worker {
     inbox: Receiver<Command>,
+    busy: Arc<Busy>,
     latest: Arc<Mutex<(u64, Arc<Snapshot>)>>,
     run: Option<Run>,
     playing: bool,
@@ -148,10 +207,15 @@ struct Worker {
 }
 
 impl Worker {
-    fn new(inbox: Receiver<Command>, latest: Arc<Mutex<(u64, Arc<Snapshot>)>>) -> Worker {
+    fn new(
+        inbox: Receiver<Command>,
+        latest: Arc<Mutex<(u64, Arc<Snapshot>)>>,
+        busy: Arc<Busy>,
+    ) -> Worker {
         let now = Instant::now();
         Worker {
             inbox,
+            busy,
             latest,
             run: None,
             playing: false,
@@ -187,15 +251,36 @@ impl Worker {
                 if matches!(command, Command::Quit) {
                     return;
                 }
+                self.busy.begin();
                 self.obey(command);
+                self.look_up();
                 next = self.inbox.try_recv().ok();
             }
+            self.busy.begin();
             self.advance();
+            self.look_up();
             let due = !(self.playing || self.goal.is_some()) || self.published.elapsed() >= FRAME;
             if self.changed && due {
                 self.publish();
+                self.look_up();
             }
+            self.busy.end();
         }
+    }
+
+    /// Tells of a tick that was given up, and goes back to where the run was before it.
+    fn look_up(&mut self) {
+        let stop = self.busy.stop.swap(false, Ordering::Relaxed);
+        let Some(tick) = self.run.as_mut().and_then(Run::given_up) else {
+            if stop {
+                self.goal = None;
+                self.playing = false;
+            }
+            return;
+        };
+        self.playing = false;
+        self.goal = Some(tick - 1);
+        self.say(format!("tick {tick} took too long and was given up: the run is before it"), true);
     }
 
     fn say(&mut self, words: impl Into<String>, is_trouble: bool) {
@@ -289,6 +374,7 @@ impl Worker {
         let Some(run) = &mut self.run else {
             match Run::new(program, RunOptions::default()) {
                 Ok(mut run) => {
+                    run.interrupt_by(self.busy.stop.clone());
                     if let Some(bytes) = self.memory {
                         run.set_memory(bytes);
                     }
@@ -350,7 +436,7 @@ impl Worker {
             }
             while run.tick() < goal && started.elapsed() < SLICE * 4 {
                 run.step();
-                if run.state().stopped.is_some() {
+                if run.state().stopped.is_some() || self.busy.stop.load(Ordering::Relaxed) {
                     self.goal = None;
                     break;
                 }
@@ -371,6 +457,9 @@ impl Worker {
             run.step();
             self.changed = true;
             self.debt -= 1.0;
+            if self.busy.stop.load(Ordering::Relaxed) {
+                return;
+            }
             if let Some(words) = self.stops.met(run) {
                 self.playing = false;
                 self.debt = 0.0;

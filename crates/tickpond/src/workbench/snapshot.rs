@@ -176,6 +176,8 @@ pub struct StopLine {
     pub entity: Option<String>,
     /// The lines that did most of it, none twice.
     pub lines: Vec<u32>,
+    /// The limit that was reached, as the header sets it.
+    pub limit: Option<String>,
 }
 
 impl StopLine {
@@ -188,7 +190,8 @@ impl StopLine {
             1 => Some(format!(", line {}", lines[0])),
             _ => Some(format!(", lines {}", lines.join(", "))),
         };
-        std::iter::once(self.words.clone()).chain(entity).chain(lines).collect()
+        let limit = self.limit.iter().map(|limit| format!(" (limit {limit})"));
+        std::iter::once(self.words.clone()).chain(entity).chain(lines).chain(limit).collect()
     }
 }
 
@@ -249,16 +252,18 @@ impl Snapshot {
             stopped: state.stopped.as_ref().map(|s| StopLine {
                 tick: s.tick,
                 words: s.guard.words().to_string(),
+                limit: s.guard.limit(&program.limits),
                 entity: s.who.map(|who| tickpond_lab::files::name_of(program, who)),
-                lines: s.lines().map(|(site, _)| program.line_of(site)).fold(
-                    Vec::new(),
-                    |mut lines, line| {
+                lines: s
+                    .lines()
+                    .map(|(site, _)| program.line_of(site))
+                    .chain(s.span.map(|span| program.lines.line(span.start)))
+                    .fold(Vec::new(), |mut lines, line| {
                         if !lines.contains(&line) {
                             lines.push(line);
                         }
                         lines
-                    },
-                ),
+                    }),
             }),
             marks: marks(run),
             traces: traces(run),
@@ -458,6 +463,7 @@ fn words_of(program: &Program, event: &Event) -> String {
         }
         What::Touched => format!("{who} and {other}"),
         What::Hurt => format!("{who} -{value} by {other}"),
+        What::Damaged => format!("{who} {value} asked by {other}"),
         What::Healed => format!("{who} +{value} by {other}"),
         What::Sent if other.is_empty() => format!("{who} {message} to {value}"),
         What::Sent => format!("{who} {message} to {other}"),

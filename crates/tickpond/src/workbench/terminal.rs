@@ -10,7 +10,8 @@ use std::time::{Duration, Instant};
 use crossterm::clipboard::CopyToClipboard;
 use crossterm::event::{
     self, DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture,
-    Event, KeyboardEnhancementFlags, PopKeyboardEnhancementFlags, PushKeyboardEnhancementFlags,
+    Event, KeyCode, KeyEventKind, KeyboardEnhancementFlags, PopKeyboardEnhancementFlags,
+    PushKeyboardEnhancementFlags,
 };
 use crossterm::execute;
 use crossterm::terminal::{
@@ -165,6 +166,10 @@ fn work(app: &mut App) -> io::Result<()> {
                 "the simulation failed, a fault of the program: save your text and start again";
             app.message = Some((words.into(), true));
         }
+        if simulation.is_at_it() > STUCK * 2 && app.message.is_none() {
+            app.message = Some(("this takes long; Esc gives it up".into(), false));
+            dirty = true;
+        }
         if dirty {
             // The screen may have another size already than the last event told.
             let size = terminal.size()?;
@@ -183,7 +188,13 @@ fn work(app: &mut App) -> io::Result<()> {
                 break;
             }
             let now = started.elapsed().as_secs_f64();
-            effects.extend(take_in(app, event::read()?, now));
+            let event = event::read()?;
+            if simulation.is_at_it() > STUCK && is_escape(&event) {
+                simulation.interrupt();
+                dirty = true;
+                break;
+            }
+            effects.extend(take_in(app, event, now));
             patience = Duration::ZERO;
             dirty = true;
         }
@@ -191,6 +202,13 @@ fn work(app: &mut App) -> io::Result<()> {
         effects.extend(app.compile());
         effects.extend(app.wish());
     }
+}
+
+/// How long the simulation may be at one thing before Esc is meant for it.
+const STUCK: Duration = Duration::from_millis(300);
+
+fn is_escape(event: &Event) -> bool {
+    matches!(event, Event::Key(key) if key.code == KeyCode::Esc && key.kind == KeyEventKind::Press)
 }
 
 /// How long the main loop has to end by itself after it was asked to.

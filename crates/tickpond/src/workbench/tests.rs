@@ -631,7 +631,10 @@ fn a_guard_tells_all_its_lines_and_whose_fault_it_was() {
     };
     let full = "pond \"t\" { arena 9 x 9; limit 5 entities }\nkind a { every 5 ticks {\n\
         spawn 2 a at here\nspawn 3 a at here\nspawn a at here; spawn 4 a at here } }\nplace a at (1, 1)";
-    assert_eq!(told(full), "the pond is full: its entity limit is reached, lines 5, 4");
+    assert_eq!(
+        told(full),
+        "the pond is full: its entity limit is reached, lines 5, 4 (limit 5 entities)"
+    );
     let zero = "pond \"t\" { arena 9 x 9 }\nkind a { vars { n = 1 }\nevery 5 ticks { n = 1 / n } }\n\
         place a at (1, 1)\nplace a at (2, 2) { n = 0 }\nwatch w = mean(a.n)";
     assert_eq!(told(zero), "a result is no finite number, a#2, line 3");

@@ -1,6 +1,8 @@
 //! What plays but is most likely not meant. One finding per file.
 
 mod lost_sum;
+mod mail_storm;
+mod maker_is_pond;
 mod maybe_gone;
 mod move_per_tick;
 mod multiplies;
@@ -39,6 +41,8 @@ pub(super) fn all(checker: &Checker) -> Vec<Diagnostic> {
     found.extend(lost_sum::find(program));
     found.extend(maybe_gone::find(program));
     found.extend(not_whole::find(program));
+    found.extend(maker_is_pond::find(program));
+    found.extend(mail_storm::find(program));
     found
 }
 

@@ -1,25 +1,27 @@
 //! F0611: a state nothing enters: not the first of its track, and nothing becomes it.
 
+use std::collections::HashSet;
+
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let mut found: Vec<Diagnostic> = Vec::new();
-    let mut entered_somewhere = Vec::new();
+    let mut entered_somewhere = HashSet::new();
     for kind in &program.kinds {
-        let mut entered: Vec<InState> = Vec::new();
+        let mut entered: HashSet<InState> = HashSet::new();
         for handler in kind.handlers.iter().filter(|h| !h.muted) {
             walk::statements(&handler.body, &mut |stmt| {
                 if let StmtKind::Become { state, .. } = stmt.kind {
-                    entered.push(state);
+                    entered.insert(state);
                 }
             });
         }
         for (t, track) in kind.tracks.iter().enumerate() {
             for (s, (name, span)) in track.states.iter().enumerate() {
                 if s == 0 || entered.contains(&InState { track: t, state: s }) {
-                    entered_somewhere.push(*span);
+                    entered_somewhere.insert(*span);
                     continue;
                 }
                 let name = &program.state_names[name.0 as usize];

@@ -1,6 +1,8 @@
 //! F0613: a variable nothing reads.
 
-use crate::diagnostic::{Code, Diagnostic};
+use std::collections::HashSet;
+
+use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::program::walk;
 use crate::program::*;
 
@@ -14,8 +16,9 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
         _ => {}
     });
     let mut found: Vec<Diagnostic> = Vec::new();
+    let mut told: HashSet<Span> = HashSet::new();
     for var in program.kinds.iter().flat_map(|k| &k.vars) {
-        if read[var.name.index()] || found.iter().any(|d| d.span == var.span) {
+        if read[var.name.index()] || !told.insert(var.span) {
             continue;
         }
         let name = &program.var_names[var.name.index()];

@@ -1,0 +1,126 @@
+//! Files a command writes: opened before the work begins, written beside what is there, and put in its place when all
+//! of it is written. A command that fails leaves the last good file.
+
+use std::fs::File;
+use std::io::{self, BufWriter, Write};
+use std::path::{Path, PathBuf};
+
+use tempfile::NamedTempFile;
+
+use crate::failure::Failure;
+
+/// A file that is being written.
+pub struct Output {
+    path: PathBuf,
+    /// What takes its place; `None` if it is written to as it is, such as a pipe.
+    beside: Option<NamedTempFile>,
+}
+
+impl Output {
+    /// Opens a file to be written.
+    ///
+    /// # Errors
+    /// [`Failure`] if it cannot be written, or is one of those that the command reads or writes otherwise.
+    pub fn open(path: &Path, others: &[&Path]) -> Result<Output, Failure> {
+        if let Some(other) = others.iter().find(|other| is_same(path, other)) {
+            return Err(Failure::wrong(format!(
+                "{} would be written over {}\nhelp: choose another name",
+                path.display(),
+                other.display()
+            )));
+        }
+        let failed = |e: io::Error| Failure::writing(path, &e);
+        let there = std::fs::metadata(path).ok();
+        if there.as_ref().is_some_and(|there| there.is_dir()) {
+            return Err(Failure::wrong(format!(
+                "{} is a folder\nhelp: choose a file",
+                path.display()
+            )));
+        }
+        if there.as_ref().is_some_and(|there| !there.is_file()) {
+            return Ok(Output { path: path.to_path_buf(), beside: None });
+        }
+        // What may not be written over is told before the work begins.
+        if there.is_some() {
+            File::options().write(true).open(path).map_err(failed)?;
+        }
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+        let beside = NamedTempFile::new_in(folder.unwrap_or(Path::new("."))).map_err(failed)?;
+        if let Some(there) = &there {
+            let kept = beside.as_file().set_permissions(there.permissions());
+            kept.map_err(failed)?;
+        } else {
+            open_to_all(beside.as_file()).map_err(failed)?;
+        }
+        // A link stays one: what it leads to is replaced.
+        let path = std::fs::canonicalize(path).unwrap_or_else(|_| path.to_path_buf());
+        Ok(Output { path, beside: Some(beside) })
+    }
+
+    /// Where to write.
+    ///
+    /// # Errors
+    /// [`Failure`] if it cannot be opened.
+    pub fn writer(&self) -> Result<BufWriter<File>, Failure> {
+        let file = match &self.beside {
+            Some(beside) => beside.reopen(),
+            None => File::options().write(true).open(&self.path),
+        };
+        Ok(BufWriter::new(file.map_err(|e| Failure::writing(&self.path, &e))?))
+    }
+
+    /// Puts what was written in the place of what was there.
+    ///
+    /// # Errors
+    /// [`Failure`] if that cannot be done.
+    pub fn keep(self) -> Result<(), Failure> {
+        let path = self.path;
+        let Some(beside) = self.beside else { return Ok(()) };
+        beside.as_file().sync_all().map_err(|e| Failure::writing(&path, &e))?;
+        beside.persist(&path).map_err(|e| Failure::writing(&path, &e.error))?;
+        Ok(())
+    }
+
+    /// Writes a whole file at once.
+    ///
+    /// # Errors
+    /// As [`Output::keep`].
+    pub fn write(self, bytes: &[u8]) -> Result<(), Failure> {
+        let mut to = self.writer()?;
+        let done = to.write_all(bytes).and_then(|()| to.flush());
+        done.map_err(|e| Failure::writing(&self.path, &e))?;
+        self.keep()
+    }
+
+    /// What a writer reports, as a failure of this file.
+    pub fn failed(&self, error: &io::Error) -> Failure {
+        Failure::writing(&self.path, error)
+    }
+}
+
+/// A new file has the permissions that new files have; one written beside has fewer.
+#[cfg(unix)]
+fn open_to_all(file: &File) -> io::Result<()> {
+    use std::os::unix::fs::PermissionsExt;
+    // What the user takes away from new files, as a file made in the usual way shows.
+    let usual =
+        tempfile::Builder::new().permissions(PermissionsExt::from_mode(0o666)).tempfile()?;
+    file.set_permissions(usual.as_file().metadata()?.permissions())
+}
+
+#[cfg(not(unix))]
+fn open_to_all(_: &File) -> io::Result<()> {
+    Ok(())
+}
+
+/// Whether two paths lead to one file, be it there or yet to be made.
+fn is_same(a: &Path, b: &Path) -> bool {
+    let place = |path: &Path| {
+        std::fs::canonicalize(path).ok().or_else(|| {
+            let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+            let folder = std::fs::canonicalize(folder.unwrap_or(Path::new("."))).ok()?;
+            Some(folder.join(path.file_name()?))
+        })
+    };
+    place(a).zip(place(b)).is_some_and(|(a, b)| a == b)
+}
