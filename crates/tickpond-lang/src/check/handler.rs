@@ -296,13 +296,10 @@ impl Checker {
     ) {
         let part = scope.part.as_ref().map_or("", |p| p.name.as_str());
         let key = (scope.owner, part.to_string(), state, head.to_string());
-        // The site of the handler that comes now is the next.
-        let site = SiteId(self.program.sites.len() as u32);
-        let first = *self.places.heads.entry(key).or_insert(site);
-        if first == site {
+        let Some(first) = self.places.heads.get(&key).copied() else {
+            self.places.heads.insert(key, span);
             return;
-        }
-        let first = self.program.sites[first.index()].span;
+        };
         let diagnostic =
             Diagnostic::new(Code::SameHead, span, format!("`{head}` stands twice in one body"))
                 .with_label(first, "the first is here")

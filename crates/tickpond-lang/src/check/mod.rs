@@ -95,8 +95,8 @@ struct Places {
     states: HashMap<String, u32>,
     /// By kind and variable: where it was declared.
     declared: HashMap<(KindId, VarName), Span>,
-    /// By kind, behaviour, state and head: the first handler.
-    heads: HashMap<(KindId, String, Option<InState>, String), SiteId>,
+    /// By kind, behaviour, state and head: where the first handler stands.
+    heads: HashMap<(KindId, String, Option<InState>, String), Span>,
 }
 
 /// The place of a name in a list; it is added if it is new.
