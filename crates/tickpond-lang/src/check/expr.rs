@@ -30,7 +30,7 @@ impl Checker {
     /// The typed form of an expression; [`Ty::Unknown`] after a mistake.
     pub(super) fn expr(&mut self, node: &Node, scope: &mut Scope) -> Expr {
         let span = self.span(node);
-        let deep = self.deeper(span, |checker| checker.expr_here(node, scope));
+        let deep = self.deeper(span, super::VALUE_LEVELS, |checker| checker.expr_here(node, scope));
         deep.unwrap_or(Expr { kind: ExprKind::Num(0.0), ty: Ty::Unknown, span })
     }
 

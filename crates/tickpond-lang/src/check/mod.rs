@@ -84,9 +84,12 @@ pub fn compile_with_tape(pond: &str, name: &str, steps: &str) -> Compilation {
     compiled
 }
 
-/// How deep blocks, values and functions may be in one another once functions are taken in. All that walks a
-/// program goes as deep.
-const MOST_DEEP: u32 = 400;
+/// How deep blocks, values and functions may be in one another once functions are taken in, in levels: all that walks
+/// a program goes as deep, and the stack of a thread must hold it.
+const MOST_DEEP: u32 = 600;
+/// How many levels a value in another takes, and a block in another.
+const VALUE_LEVELS: u32 = 1;
+const BLOCK_LEVELS: u32 = 5;
 
 /// The places of names in the lists of a program.
 #[derive(Default)]
@@ -202,11 +205,15 @@ impl Checker {
         }
     }
 
-    /// Runs `inside` one level deeper; `None` if that is too deep, which is reported then.
-    fn deeper<T>(&mut self, span: Span, inside: impl FnOnce(&mut Self) -> T) -> Option<T> {
-        if self.depth >= MOST_DEEP {
-            let message =
-                format!("functions in functions go more than {MOST_DEEP} levels deep here");
+    /// Runs `inside` so many levels deeper; `None` if that is too deep, which is reported then.
+    fn deeper<T>(
+        &mut self,
+        span: Span,
+        levels: u32,
+        inside: impl FnOnce(&mut Self) -> T,
+    ) -> Option<T> {
+        if self.depth + levels > MOST_DEEP {
+            let message = "functions in functions go too deep here to be followed";
             let diagnostic = Diagnostic::new(Code::TooDeep, span, message)
                 .with_help("let functions call fewer others, or give a part a variable of its own");
             if !self.diagnostics.iter().any(|d| d.code == Code::TooDeep) {
@@ -214,9 +221,9 @@ impl Checker {
             }
             return None;
         }
-        self.depth += 1;
+        self.depth += levels;
         let done = inside(self);
-        self.depth -= 1;
+        self.depth -= levels;
         Some(done)
     }
 

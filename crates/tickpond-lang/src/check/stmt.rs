@@ -14,7 +14,8 @@ impl Checker {
     pub(super) fn block(&mut self, block: Option<Node>, scope: &mut Scope) -> Vec<Stmt> {
         let Some(block) = block else { return Vec::new() };
         let span = self.span(&block);
-        self.deeper(span, |checker| checker.block_here(&block, scope)).unwrap_or_default()
+        self.deeper(span, super::BLOCK_LEVELS, |checker| checker.block_here(&block, scope))
+            .unwrap_or_default()
     }
 
     fn block_here(&mut self, block: &Node, scope: &mut Scope) -> Vec<Stmt> {

@@ -148,6 +148,7 @@ impl<'c> Builder<'c> {
             result,
             cleared,
             gives: true,
+            numeric: false,
             site: None,
             span: None,
         }
@@ -159,7 +160,8 @@ impl Compiled {
     pub(super) fn value(&mut self, owner: KindId, expr: &Expr) -> Code {
         let mut builder = Builder::new(self, owner);
         let reg = builder.finite_of(expr);
-        Code { span: Some(expr.span), ..builder.finish(reg) }
+        let numeric = matches!(expr.ty, Ty::Num(_) | Ty::Pair(_));
+        Code { span: Some(expr.span), numeric, ..builder.finish(reg) }
     }
 
     /// The same for a value that stands on a line.

@@ -29,6 +29,8 @@ pub struct Code {
     pub cleared: Reg,
     /// Whether it is code for a value.
     pub gives: bool,
+    /// Whether that is a number, or several.
+    pub numeric: bool,
     /// The line it stands on, if it is code for a value.
     pub site: Option<SiteId>,
     /// Where it stands, if it is code for a value without a line that is counted.

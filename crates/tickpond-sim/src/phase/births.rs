@@ -225,15 +225,19 @@ impl Engine {
             let values = self.values(state, Phase::Births, kind, init, rows, *words);
             for (row, value) in rows.iter().zip(values) {
                 let columns = &mut state.kinds[kind.index()].vars[usize::from(*word)..];
+                // What is no number is not kept; the run stops for it.
+                let fine = !init.numeric || f64::from_bits(value[0]).is_finite();
                 for (column, part) in columns.iter_mut().zip(value).take(usize::from(*words)) {
-                    column[*row as usize] = part;
+                    column[*row as usize] = if fine { part } else { 0 };
                 }
             }
         }
         if let Some(health) = &code.health {
             let values = self.values(state, Phase::Births, kind, health, rows, 1);
             for (row, value) in rows.iter().zip(values) {
-                state.kinds[kind.index()].health.set(*row as usize, f64::from_bits(value[0]));
+                let health = f64::from_bits(value[0]);
+                let health = if health.is_finite() { health } else { 0.0 };
+                state.kinds[kind.index()].health.set(*row as usize, health);
             }
         }
     }

@@ -209,7 +209,11 @@ impl Engine {
             let due = from(columns, row as usize).saturating_add(ticks);
             columns.clocks[usize::from(clock)][row as usize] = due;
         };
-        let ticks = |word: u64| compiled.program.ticks(f64::from_bits(word));
+        // What is no number never comes; the run stops for it.
+        let ticks = |word: u64| match f64::from_bits(word) {
+            period if period.is_finite() => compiled.program.ticks(period),
+            _ => NEVER,
+        };
         // What is known is the same for all.
         if let Some(word) = period.known(&state.knobs) {
             let ticks = ticks(word);
@@ -282,8 +286,9 @@ impl Engine {
             let values = self.values(state, Phase::Clocks, kind, from, &rows, 1);
             let (columns, tick) = (&state.kinds[kind.index()], state.tick);
             let begun = rows.iter().zip(values).filter(|(row, from)| {
-                let from = self.compiled.program.ticks(f64::from_bits(from[0]));
-                columns.age(**row as usize, tick) >= from
+                let from = f64::from_bits(from[0]);
+                let ticks = self.compiled.program.ticks(from);
+                from.is_finite() && columns.age(**row as usize, tick) >= ticks
             });
             rows = begun.map(|(row, _)| *row).collect();
         }
@@ -346,6 +351,9 @@ impl Engine {
         };
         let mut due = Vec::new();
         for ((row, period), begin) in rows.iter().zip(periods).zip(begins) {
+            if !f64::from_bits(period[0]).is_finite() || !f64::from_bits(begin[0]).is_finite() {
+                continue;
+            }
             let columns = &mut state.kinds[kind.index()];
             let at = *row as usize;
             let ticks = self.compiled.program.ticks(f64::from_bits(period[0]));
@@ -399,7 +407,8 @@ impl Engine {
         for (cap, used) in caps {
             if let Some(code) = cap {
                 let cap = self.values(state, Phase::Clocks, kind, code, &[row], 1)[0][0];
-                room = room.min(f64::from_bits(cap).floor() - used);
+                let cap = f64::from_bits(cap);
+                room = if cap.is_finite() { room.min(cap.floor() - used) } else { 0.0 };
             }
         }
         room

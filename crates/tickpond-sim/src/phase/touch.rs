@@ -83,12 +83,17 @@ impl Engine {
             }
             let rows: Vec<u32> = due.iter().map(|(_, pair)| pair.row).collect();
             let periods = self.values(state, Phase::Contact, job.0, period, &rows, 1);
-            for ((key, _), period) in due.iter().zip(periods) {
-                let ticks = compiled.program.ticks(f64::from_bits(period[0]));
-                kept.push((*key, state.tick.saturating_add(ticks)));
+            let mut now = Vec::new();
+            for ((key, pair), period) in due.into_iter().zip(periods) {
+                let period = f64::from_bits(period[0]);
+                if period.is_finite() {
+                    let ticks = compiled.program.ticks(period);
+                    kept.push((key, state.tick.saturating_add(ticks)));
+                    now.push(pair);
+                }
             }
             state.touching.extend(kept);
-            let due: Vec<Pair> = due.into_iter().map(|(_, pair)| pair).collect();
+            let due = now;
             let due = self.filtered(state, job.0, handler, due);
             self.fire_pairs(state, job, handler, other, due);
         }
@@ -154,8 +159,14 @@ impl Engine {
         pairs.sort_by(|a, b| {
             a.row.cmp(&b.row).then(a.time.total_cmp(&b.time)).then(a.serial.cmp(&b.serial))
         });
-        let firings: Vec<Firing> =
+        let mut firings: Vec<Firing> =
             pairs.into_iter().map(|pair| firing(self, state, handler, other, pair)).collect();
+        // What they ask for goes in that order, too.
+        for of_one in firings.chunk_by_mut(|a, b| a.row == b.row) {
+            for (nth, firing) in of_one.iter_mut().enumerate() {
+                firing.other = nth as u64 + 1;
+            }
+        }
         if !firings.is_empty() {
             self.fire(state, Phase::Contact, job, &firings[..]);
         }

@@ -247,15 +247,13 @@ impl Digest<'_> {
             self.words(ids);
             self.word(u64::from(contact.born_so));
         }
-        for (key, due) in &state.touching {
-            self.words([
-                self.canon.kind(key.kind),
-                u64::from(key.handler),
-                key.me,
-                key.other,
-                *due,
-            ]);
-        }
+        let touching = state.touching.iter().map(|(key, due)| {
+            let name = self.canon.kind(key.kind);
+            [name, u64::from(key.handler), key.me, key.other, *due]
+        });
+        let mut touching: Vec<[u64; 5]> = touching.collect();
+        touching.sort_unstable();
+        self.words(touching.into_iter().flatten());
         for (id, wave) in &state.waves {
             self.words([*id, u64::from(wave.live), u64::from(wave.unborn)]);
         }

@@ -15,7 +15,7 @@ pub struct Key {
     pub asker: u64,
     /// The handler's place among those of its kind, by head.
     pub handler: u32,
-    /// How many were born before the other party.
+    /// How many were born before the other party; of those it touches, the how many-th it met.
     pub other: u64,
     /// Which request of this firing.
     pub nth: u32,

@@ -79,9 +79,10 @@ impl Run<'_> {
         out: &mut Outbox,
     ) {
         block.fail(lane);
-        // What code for a value gives then is nothing.
+        // What code for a value gives then is no number, and no condition holds.
         if self.code.gives {
-            block.set(self.code.result, lane, 0);
+            let none = if self.code.numeric { f64::NAN.to_bits() } else { 0 };
+            block.set(self.code.result, lane, none);
         }
         let row = block.rows[lane] as usize;
         let serial = self.columns().serial[row];
