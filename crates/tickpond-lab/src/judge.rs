@@ -7,7 +7,7 @@ use tickpond_lang::program::{
     Cause, Check, Expr, Happening, KindId, MessageId, Program, Those, constant,
 };
 use tickpond_sim::state::EntityId;
-use tickpond_sim::{Engine, Event, Holds, State, What};
+use tickpond_sim::{Engine, Event, Holds, State, What, Who};
 
 /// What is known of one expectation.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -22,8 +22,6 @@ pub struct Verdict {
     open: Vec<(u64, u64)>,
     /// Whether the event's condition held in the tick before.
     event_held: bool,
-    /// Whether what must hold at the end holds now.
-    holds_now: bool,
     /// Those it is about, if it has a condition on them.
     those: BTreeSet<EntityId>,
     /// How often each it is about was hurt.
@@ -86,13 +84,6 @@ impl Verdict {
     pub fn is_judged(&self) -> bool {
         !self.set_aside
     }
-
-    fn must(&mut self, holds: bool, tick: u64) {
-        self.tried = true;
-        if !holds {
-            self.fail(tick);
-        }
-    }
 }
 
 /// The verdicts on a program's expectations, in their order.
@@ -101,7 +92,7 @@ pub struct Judge {
     /// One for each expectation.
     pub verdicts: Vec<Verdict>,
     /// The tape that is played.
-    tape: Option<String>,
+    pub tape: Option<String>,
 }
 
 impl Judge {
@@ -155,12 +146,14 @@ impl Judge {
     }
 
     /// Closes the books: what had to be met by now and was not, failed.
-    pub fn close(&mut self, program: &Program, tick: u64) {
-        for (verdict, expect) in self.verdicts.iter_mut().zip(&program.expects) {
+    pub fn close(&mut self, engine: &mut Engine, state: &State) {
+        let program = engine.program().clone();
+        for (at, expect) in program.expects.iter().enumerate() {
+            let verdict = &mut self.verdicts[at];
             let open = verdict.failed.is_none() && !verdict.set_aside;
             if let (Check::InTheEnd(_), true) = (&expect.check, open) {
-                let holds = verdict.holds_now;
-                verdict.must(holds, tick);
+                let seen = Seen { program: &program, state, events: &[], at };
+                seen.must_hold(true, verdict, engine);
             }
         }
     }
@@ -198,7 +191,10 @@ impl Seen<'_> {
                 let least = self.ticks(time) as f64;
                 for event in self.ends(&those.kinds, &[]) {
                     if is_of(those, verdict, event.who.id) {
-                        verdict.must(event.value.unwrap_or(0.0) >= least, now);
+                        let life = event.value.unwrap_or(0.0);
+                        self.must_of(life >= least, verdict, || {
+                            format!("{} lived {}", self.name(event.who), self.seconds(life))
+                        });
                     }
                 }
             }
@@ -206,7 +202,11 @@ impl Seen<'_> {
                 self.gather(those, verdict, engine);
                 for event in self.ends(&those.kinds, &[]) {
                     if is_of(those, verdict, event.who.id) {
-                        verdict.must(event.cause.is_some_and(|c| causes.contains(&c)), now);
+                        let fine = event.cause.is_some_and(|c| causes.contains(&c));
+                        self.must_of(fine, verdict, || {
+                            let cause = event.cause.map_or("", Cause::name);
+                            format!("{} ended by {cause}", self.name(event.who))
+                        });
                     }
                 }
             }
@@ -219,13 +219,16 @@ impl Seen<'_> {
                         let times = verdict.hurt.entry(id).or_insert(0);
                         *times += 1;
                         let times = *times as f64;
-                        verdict.must(times <= most, now);
+                        self.must_of(times <= most, verdict, || {
+                            format!("{} was hurt {times} times", self.name(event.who))
+                        });
                     }
                 }
             }
             Check::Always(_) => self.must_hold(true, verdict, engine),
             Check::Never(_) => self.must_hold(false, verdict, engine),
-            Check::InTheEnd(_) => verdict.holds_now = self.holds(verdict, engine) == Some(true),
+            // Judged when the books are closed.
+            Check::InTheEnd(_) => {}
             Check::At(time, _) => {
                 if now == self.ticks(time) {
                     self.must_hold(true, verdict, engine);
@@ -272,14 +275,42 @@ impl Seen<'_> {
                 verdict.saw = Some("a value in it is no finite number".into());
                 None
             }
+            // Nothing holds about nobody, and nothing fails.
+            Holds::Nobody => None,
         }
     }
 
     /// The condition must hold now, or must not.
     fn must_hold(&self, wanted: bool, verdict: &mut Verdict, engine: &mut Engine) {
-        if let Some(holds) = self.holds(verdict, engine) {
-            verdict.must(holds == wanted, self.state.tick);
+        match self.holds(verdict, engine) {
+            Some(holds) if holds == wanted => verdict.tried = true,
+            Some(_) => self.fail(wanted, verdict, engine),
+            None => {}
         }
+    }
+
+    /// Fails for what the condition comes to now, and tells which part of it is to blame.
+    fn fail(&self, wanted: bool, verdict: &mut Verdict, engine: &mut Engine) {
+        verdict.fail(self.state.tick);
+        let blame = engine.blame(self.state, self.at, wanted);
+        verdict.saw = Some(blame.into()).filter(|blame: &Arc<str>| !blame.is_empty());
+    }
+
+    /// Of one of those it is about something must be so; else it fails, and tells what was seen.
+    fn must_of(&self, holds: bool, verdict: &mut Verdict, saw: impl FnOnce() -> String) {
+        verdict.tried = true;
+        if !holds {
+            verdict.fail(self.state.tick);
+            verdict.saw = Some(saw().into());
+        }
+    }
+
+    fn name(&self, who: Who) -> String {
+        crate::files::name_of(self.program, who)
+    }
+
+    fn seconds(&self, ticks: f64) -> String {
+        format!("{:.2} s", ticks / self.program.rate)
     }
 
     fn ends<'e>(
@@ -320,12 +351,19 @@ impl Seen<'_> {
             // The oldest first; with a condition, the oldest that meets it.
             let oldest = (0..columns.len()).find(|row| is_of(those, verdict, columns.id[*row]));
             if let Some(row) = oldest {
-                verdict.must(now - columns.born[row] <= most, now);
+                let life = now - columns.born[row];
+                self.must_of(life <= most, verdict, || {
+                    let who = self.state.who_at(*kind, row);
+                    format!("{} lives, {} old", self.name(who), self.seconds(life as f64))
+                });
             }
         }
         for event in self.ends(&those.kinds, &[]) {
             if is_of(those, verdict, event.who.id) {
-                verdict.must(event.value.unwrap_or(0.0) as u64 <= most, now);
+                let life = event.value.unwrap_or(0.0);
+                self.must_of(life as u64 <= most, verdict, || {
+                    format!("{} lived {}", self.name(event.who), self.seconds(life))
+                });
             }
         }
     }
@@ -340,7 +378,7 @@ impl Seen<'_> {
                 verdict.tried = true;
                 verdict.met = Some(now);
             }
-            Some(false) if now == time => verdict.fail(now),
+            Some(false) if now == time => self.fail(true, verdict, engine),
             _ => {}
         }
     }
@@ -388,7 +426,7 @@ impl Seen<'_> {
             verdict.tried |= verdict.open.len() < before;
         }
         if verdict.open.iter().any(|(_, high)| now >= *high) {
-            verdict.fail(now);
+            self.fail(true, verdict, engine);
         }
     }
 
@@ -400,7 +438,7 @@ impl Seen<'_> {
         }
         match self.holds(verdict, engine) {
             Some(true) => {}
-            Some(false) => return verdict.fail(now),
+            Some(false) => return self.fail(true, verdict, engine),
             None => return,
         }
         // A span that the end of the run cuts off has not been tried.

@@ -128,8 +128,7 @@ impl Player {
 
     /// Closes the books on expectations about the end.
     pub fn close(&mut self) {
-        let program = self.engine.program().clone();
-        self.judge.close(&program, self.state.tick);
+        self.judge.close(&mut self.engine, &self.state);
     }
 }
 

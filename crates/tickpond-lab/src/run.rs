@@ -434,9 +434,8 @@ impl Run {
 
     /// Closes the books on expectations about the end.
     pub fn close(&mut self) {
-        let program = self.program().clone();
-        let tick = self.tick();
-        self.now.judge.close(&program, tick);
+        let at = self.segment_at(self.tick());
+        self.now.judge.close(&mut self.segments[at].engine, &self.now.state);
     }
 
     // Editing.

@@ -193,3 +193,41 @@ fn a_terminal_that_is_gone_ends_the_program_and_leaves_the_text() {
     session.wait_for("r take it up");
     session.press(&["r"]).wait_for("// the window was closed");
 }
+
+/// A pond one tick of which takes minutes: ten loops, each of nearly as many steps as can be allowed.
+fn stuck_pond() -> String {
+    let frogs = "place frog at (5, 5)\n".repeat(10);
+    format!(
+        "pond \"Stuck\" {{\n    arena 40 x 20\n    limit 100_000_000 steps, 1_000_000_000 steps per tick\n}}\n\
+         kind frog {{ every 1 s {{ repeat 90_000_000 times as i {{ let x = sin(i * 1 deg) }} }} }}\n{frogs}"
+    )
+}
+
+/// The pond played into its long tick.
+fn stuck() -> Session {
+    let session = Session::with_file("stuck.pond", &stuck_pond(), "open stuck.pond");
+    session.wait_for("frog 10");
+    session.press(&["Space"]).wait_for("takes long");
+    session
+}
+
+#[rstest]
+fn a_tick_that_takes_long_can_be_given_up() {
+    let session = stuck();
+    session.press(&["Escape"]).wait_for("was given up");
+    // The run stands where the tick began, and the program is at work.
+    session.press(&["F2"]).wait_for("repeat 90_000_000");
+    session.press(&["F3", "q"]).wait_for("exit code 0");
+}
+
+#[rstest]
+fn quitting_does_not_wait_for_a_long_tick() {
+    stuck().press(&["C-q"]).wait_for("exit code 0");
+}
+
+#[rstest]
+fn a_signal_in_a_long_tick_leaves_the_terminal_as_it_was() {
+    let session = stuck();
+    let screen = session.signal("TERM").wait_for("exit code");
+    assert!(!screen.contains("Stuck"), "the screen of before is back: {screen}");
+}

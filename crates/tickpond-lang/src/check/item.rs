@@ -185,6 +185,12 @@ impl Checker {
         let key = item.names().nth(1).map(|t| t.text().to_string());
         let key = key.or_else(|| item.token(S::Number).map(|t| t.text().trim().to_string()));
         let key = key.unwrap_or_default();
+        if self.program.inputs.len() == MOST_INPUTS {
+            let message = format!("a pond has at most {MOST_INPUTS} inputs");
+            let diagnostic = Diagnostic::new(Code::OutOfRange, token.text_range(), message)
+                .with_help("remove those you do not need");
+            self.report(diagnostic);
+        }
         if item.has_word("pointer") {
             self.program.inputs.push(Input {
                 name: token.text().into(),
@@ -199,12 +205,6 @@ impl Checker {
             let diagnostic =
                 Diagnostic::new(Code::UnknownName, span, format!("there is no key `{key}`"))
                     .with_help("write one letter or digit, or space, enter, left, right, up, down");
-            self.report(diagnostic);
-        }
-        if self.program.inputs.len() == MOST_INPUTS {
-            let message = format!("a pond has at most {MOST_INPUTS} inputs");
-            let diagnostic = Diagnostic::new(Code::OutOfRange, token.text_range(), message)
-                .with_help("remove those you do not need");
             self.report(diagnostic);
         }
         let key = key.to_lowercase();

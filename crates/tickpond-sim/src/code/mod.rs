@@ -13,9 +13,11 @@ mod turns;
 use std::sync::Arc;
 
 use tickpond_lang::program::{
-    Body, Cause, Check, Event, Expr, Happening, InState, KindId, LocalId, MessageId, Other,
-    Program, Rhythm, Role, SiteId, Tally, Those, Ty, VarName,
+    BinaryOp, Body, Cause, Check, Event, Expr, ExprKind, Happening, InState, KindId, LocalId,
+    MessageId, Other, Program, Rhythm, Role, SiteId, Tally, Those, Ty, VarName,
 };
+
+use tickpond_lang::Span;
 
 use crate::luck;
 use crate::state::Widths;
@@ -73,6 +75,60 @@ pub struct Conditions {
     pub event: Option<Code>,
     /// What must hold of each it is about.
     pub those: Option<Code>,
+    /// What must hold, taken apart.
+    pub parts: Option<Part>,
+}
+
+/// A condition taken apart, to tell which part of it is to blame.
+#[derive(Clone, Debug)]
+pub enum Part {
+    /// All of these.
+    All(Vec<Part>),
+    /// One of these.
+    Any(Vec<Part>),
+    /// Not this.
+    Not(Box<Part>),
+    /// A comparison of two values.
+    Compared {
+        /// Whether it holds.
+        holds: Code,
+        /// What stands on its left, its value and type.
+        left: (Span, Code, Ty),
+        /// What stands on its right.
+        right: (Span, Code, Ty),
+        /// The operation.
+        op: BinaryOp,
+        /// Where all of it stands.
+        span: Span,
+        /// Those it reads by name, such as `midge#7`.
+        reads: Vec<(KindId, u32)>,
+    },
+    /// Anything else that holds or does not, and those it reads by name.
+    Plain(Code, Span, Vec<(KindId, u32)>),
+}
+
+impl Part {
+    /// Whether any of it reads one by name: who is not there can be no proof.
+    pub fn reads_any(&self) -> bool {
+        match self {
+            Part::All(parts) | Part::Any(parts) => parts.iter().any(Part::reads_any),
+            Part::Not(inner) => inner.reads_any(),
+            Part::Compared { reads, .. } | Part::Plain(_, _, reads) => !reads.is_empty(),
+        }
+    }
+}
+
+/// Those whose fields an expression reads by name.
+fn read_by_name(e: &Expr) -> Vec<(KindId, u32)> {
+    let mut reads = Vec::new();
+    tickpond_lang::program::walk::inside(e, &mut |e| {
+        if let ExprKind::Of(of, _) = &e.kind
+            && let ExprKind::Named(kind, number) = of.kind
+        {
+            reads.push((kind, number));
+        }
+    });
+    reads
 }
 
 /// The code of a kind.
@@ -337,10 +393,28 @@ impl Compiled {
             let mut conditions = Conditions::default();
             let (holds, event) = parts_of(&expect.check);
             conditions.holds = holds.map(|e| self.value(pond, e));
+            conditions.parts = holds.map(|e| self.part(pond, e));
             conditions.event = event.map(|e| self.value(pond, e));
             let those = those_of(&expect.check).and_then(|t| t.condition.as_ref());
             conditions.those = those.map(|e| self.of_candidate(e));
             self.conditions.push(conditions);
+        }
+    }
+
+    fn part(&mut self, owner: KindId, e: &Expr) -> Part {
+        match &e.kind {
+            ExprKind::Binary(op @ (BinaryOp::And | BinaryOp::Or), a, b) => {
+                let parts = vec![self.part(owner, a), self.part(owner, b)];
+                if *op == BinaryOp::And { Part::All(parts) } else { Part::Any(parts) }
+            }
+            ExprKind::Not(inner) => Part::Not(Box::new(self.part(owner, inner))),
+            ExprKind::Binary(op, a, b) if matches!(a.ty, Ty::Num(_) | Ty::Pair(_)) => {
+                let mut side = |e: &Expr| (e.span, self.value(owner, e), e.ty.clone());
+                let (left, right) = (side(a), side(b));
+                let (holds, reads) = (self.value(owner, e), read_by_name(e));
+                Part::Compared { holds, left, right, op: *op, span: e.span, reads }
+            }
+            _ => Part::Plain(self.value(owner, e), e.span, read_by_name(e)),
         }
     }
 

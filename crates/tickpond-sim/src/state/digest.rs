@@ -1,8 +1,8 @@
 //! A hash of the state: two runs that agree in it agree in everything that is to come.
 //!
 //! It holds all of the state, in an order that does not depend on the order of the text. Left out are: the lines
-//! that requests come from and how often lines ran, which are told and decide nothing; and what the solver keeps
-//! of contacts from one tick to the next, beside the places, turns, velocities and sleep of its bodies.
+//! that requests come from, how often lines ran and why the run stopped, which are told and decide nothing; and what
+//! the solver keeps of contacts from one tick to the next, beside the places, turns, velocities and sleep of its bodies.
 
 use xxhash_rust::xxh3::Xxh3;
 
