@@ -119,7 +119,7 @@ impl Judge {
     /// same check goes on, a new one begins now.
     pub fn carry(&self, old: &Program, new: &Program) -> Judge {
         let source = |p: &Program, at: usize| {
-            p.text.get(p.expects[at].span.range()).unwrap_or("").to_string()
+            p.text.get(p.expects[at].whole.range()).unwrap_or("").to_string()
         };
         let mut judge = Judge::on(new, self.tape.clone());
         for at in 0..new.expects.len() {

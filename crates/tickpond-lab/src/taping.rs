@@ -17,7 +17,10 @@ pub fn tape_text(
 ) -> String {
     let mut lines: Vec<(u64, String)> = Vec::new();
     let mut down: BTreeMap<&str, u64> = BTreeMap::new();
-    let known = |name: &str| program.inputs.iter().any(|input| input.name == name);
+    // An edit may have taken an input away since, or made a pointer of a key.
+    let is = |name: &str, pointer: bool| {
+        program.inputs.iter().any(|input| input.name == name && input.pointer == pointer)
+    };
     let held = |since: u64, to: u64, name: &str| match to - since {
         0 | 1 => format!("at {since} ticks tap {name}"),
         _ => format!("from {since} ticks to {to} ticks hold {name}"),
@@ -25,7 +28,8 @@ pub fn tape_text(
     for (tick, changes) in input.range(from.max(1)..until) {
         for change in changes {
             match change {
-                Input::Key(name, _) | Input::Move(name, _) if !known(name) => {}
+                Input::Key(name, _) if !is(name, false) => {}
+                Input::Move(name, _) if !is(name, true) => {}
                 Input::Key(name, true) => {
                     down.entry(name).or_insert(*tick);
                 }

@@ -66,6 +66,7 @@ fn what_holds_always(#[case] check: &str, #[case] outcome: Outcome, #[case] tick
 #[case::at_not_yet("at 45 ticks, count(fly) == 3", 40, Untried, None)]
 #[case::at_the_opening("at 0 s, count(fly) == 0", 10, Held, None)]
 #[case::by("by 45 ticks, count(fly) == 2", 200, Held, None)]
+#[case::by_met_and_over_again("by 45 ticks, count(fly) == 1", 200, Held, None)]
 #[case::by_just("by 40 ticks, count(fly) == 2", 200, Held, None)]
 #[case::by_missed("by 39 ticks, count(fly) == 2", 200, Failed, Some(39))]
 #[case::by_not_over("by 100 ticks, count(moth) == 2", 60, Untried, None)]
@@ -110,6 +111,9 @@ fn what_holds_at_a_time(
 #[case::ends_by_nothing_that_was("after fly ends by damage, within 1 s, count(fly) == 99", Untried)]
 #[case::sent("after buzz sent, within 0 s, seen >= 1", Held)]
 #[case::heard("after buzz heard, within 0 s, seen >= 1", Held)]
+#[case::turned_and_stays_so("after count(fly) >= 1, within 20 ticks, count(fly) == 1", Held)]
+#[case::so_from_the_opening_on("after count(fly) == 0, within 19 ticks, count(fly) == 9", Failed)]
+#[case::no_more_so("after count(fly) == 0, for 19 ticks, count(fly) == 0", Held)]
 #[case::turning_true("after count(fly) == 2, within 20 ticks, count(fly) == 3", Held)]
 #[case::turning_true_in_vain("after count(fly) == 2, within 5 ticks, count(fly) == 3", Failed)]
 #[case::never_an_occasion("after moth born, within 1 s, count(moth) == 99", Untried)]
@@ -211,4 +215,22 @@ fn looking_to_and_fro_changes_no_verdict(#[case] seed: u64) {
     };
     assert_eq!(told(&wandering), told(&straight));
     assert_eq!(wandering.state().digest(), straight.state().digest());
+}
+
+#[rstest]
+#[case::sent_to_one_who_does_not_hear("after lost sent, within 0 s, count(frog) == 9", Failed)]
+#[case::never_heard("after lost heard, within 0 s, count(frog) == 9", Untried)]
+#[case::put_off_to_the_next_tick("after late sent, within 0 s, heard(late) == 1", Failed)]
+#[case::heard_then("after late heard, within 0 s, heard(late) == 1", Held)]
+fn sent_is_not_yet_heard(#[case] check: &str, #[case] outcome: Outcome) {
+    let text = format!(
+        "pond \"t\" {{ arena 9 x 9 }}\nmessage lost\nmessage late\n\
+         kind frog {{ after 1 s {{ send lost to self }}; after 2 s {{ end self }}; on end {{ send late to each toad }} }}\n\
+         kind toad {{ after 9 s {{ end self }}; on late {{ }} }}\n\
+         place frog at (1, 1)\nplace toad at (2, 2)\nexpect \"it\": {check}"
+    );
+    let mut run = run(&text);
+    run.play_to(300);
+    run.close();
+    assert_eq!(run.verdicts()[0].outcome(), outcome, "{check}");
 }

@@ -236,3 +236,50 @@ fn a_state_that_has_begun_before_the_edit_is_not_told_by_a_new_handler(
     (0..10).for_each(|_| engine.step(&mut state, &[], &mut events));
     assert_eq!(said(&events), told + 1);
 }
+
+#[rstest]
+fn a_state_that_was_told_is_not_told_again_under_another_number() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind a { states { low, high }\n\
+        after 5 ticks { become high }\nafter 20 ticks { become low }\n\
+        on becoming high { say \"high\" }\non becoming low { say \"low\" }\non quitting high { say \"off\" } }\nplace a at (1, 1)\n";
+    let mut old = play(text, 1);
+    old.ticks(10);
+    assert_eq!(old.said(), ["low", "high"]);
+    let mut new = play(&text.replace("{ low, high }", "{ other, high, low }"), 1);
+    new.state = carry(&old.state, &old.engine.compiled, &new.engine.compiled).unwrap();
+    new.events.clear();
+    new.ticks(5);
+    assert_eq!(new.said(), [""; 0]);
+    new.ticks(10);
+    // Handlers run by their heads as text.
+    assert_eq!(new.said(), ["low", "off"]);
+}
+
+#[rstest]
+#[case::another_before_it("mount left at (0 u, 3 u)", "mount new at (9 u, 9 u); mount left at (0 u, 3 u)", (55.0, 50.0), (50.0, 53.0))]
+#[case::the_other_is_gone("mount left at (0 u, 3 u)", "mount other at (0 u, 3 u)", (55.0, 50.0), (50.0, 53.0))]
+#[case::it_moved("mount tip at (5 u, 0 u)", "mount tip at (7 u, 0 u)", (57.0, 50.0), (50.0, 53.0))]
+fn what_is_attached_hangs_on_by_the_name_of_its_mount(
+    #[case] was: &str,
+    #[case] now: &str,
+    #[case] lamp: (f64, f64),
+    #[case] bead: (f64, f64),
+) {
+    let text = "pond \"t\" { arena 100 x 100 }\nplace frog at (50, 50)\nkind frog { mount left at (0 u, 3 u)\n  mount tip at (5 u, 0 u)\n\
+        after 1 ticks { spawn lamp at tip, attached; spawn bead at left, attached }\n  after 1 s { speed = 6 u/s } }\nkind lamp { look \"l\" }\nkind bead { look \"b\" }\n";
+    let mut old = play(text, 3);
+    old.ticks(10);
+    let mut edited = text.replace(was, now);
+    if !edited.contains("mount left") {
+        edited = edited.replace("spawn bead at left", "spawn bead at other");
+    }
+    let mut new = play(&edited, 3);
+    new.state = carry(&old.state, &old.engine.compiled, &new.engine.compiled).unwrap();
+    new.ticks(1);
+    let at = |play: &Play, kind: &str| (play.columns(kind).x[0], play.columns(kind).y[0]);
+    assert_eq!((at(&new, "lamp"), at(&new, "bead")), (lamp, bead));
+    // After a second the frog goes; what hung on a mount that is gone stays behind.
+    new.ticks(80);
+    assert_eq!(at(&new, "lamp").0 - lamp.0, new.columns("frog").x[0] - 50.0);
+    assert_eq!(at(&new, "bead").0 > bead.0, edited.contains("mount left"));
+}

@@ -16,7 +16,8 @@ impl Checker {
         let Some(check) = self.check_of(&node) else { return };
         let tape = self.expect_tape(item);
         let span = self.first_line(item);
-        self.program.expects.push(Expect { words, tape, check, span });
+        let whole = self.span(item);
+        self.program.expects.push(Expect { words, tape, check, span, whole });
     }
 
     fn check_of(&mut self, node: &Node) -> Option<Check> {

@@ -21,8 +21,10 @@ pub struct Expect {
     pub tape: Option<String>,
     /// What must hold, and when.
     pub check: Check,
-    /// Where it stands.
+    /// Where it stands: its first line.
     pub span: Span,
+    /// All of it.
+    pub whole: Span,
 }
 
 /// What must hold, and when. Times are constant but for knobs.
