@@ -20,7 +20,7 @@ pub fn grouped(number: u64) -> String {
     let digits = number.to_string();
     let mut text = String::new();
     for (at, digit) in digits.chars().enumerate() {
-        if at > 0 && (digits.len() - at) % 3 == 0 && digits.len() > 4 {
+        if at > 0 && (digits.len() - at).is_multiple_of(3) && digits.len() > 4 {
             text.push('_');
         }
         text.push(digit);
