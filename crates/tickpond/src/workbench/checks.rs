@@ -1,4 +1,4 @@
-//! What must hold, what the checker found, and where the play pauses.
+//! What stopped the run, what must hold, what the checker found, and where the play pauses.
 
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
@@ -47,6 +47,12 @@ fn told(app: &App, row: &CheckRow) -> (&'static str, String, String, Role) {
     let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
     let at = |tick: u64| format!("{:.2} s, tick {tick}", tick as f64 / rate);
     match row {
+        CheckRow::Guard => {
+            let stopped = app.snapshot.stopped.as_ref();
+            let words = stopped.map(|stopped| stopped.told()).unwrap_or_default();
+            let tail = stopped.map(|stopped| at(stopped.tick)).unwrap_or_default();
+            ("! stopped", words, tail, Role::Trouble)
+        }
         CheckRow::Expect(index) => {
             let check = &app.snapshot.checks[*index];
             let (mark, role) = match check.outcome {
@@ -55,7 +61,13 @@ fn told(app: &App, row: &CheckRow) -> (&'static str, String, String, Role) {
                 _ => ("· open", Role::Faint),
             };
             let failed = check.failed.map(|t| format!("first at {}  ", at(t))).unwrap_or_default();
-            (mark, check.words.clone(), format!("{failed}line {}", check.line), role)
+            let saw = check.saw.iter().map(|saw| format!(": {saw}"));
+            (
+                mark,
+                std::iter::once(check.words.clone()).chain(saw).collect(),
+                format!("{failed}line {}", check.line),
+                role,
+            )
         }
         CheckRow::Remark(index) => {
             let remark = &app.script.remarks[*index];

@@ -10,6 +10,8 @@ use super::sim::Command;
 /// A row of the checks.
 #[derive(Clone, Debug, PartialEq)]
 pub enum CheckRow {
+    /// The guard that stopped the run.
+    Guard,
     /// An expectation, by its place.
     Expect(usize),
     /// A remark of the checker, by its place.
@@ -25,7 +27,8 @@ impl App {
         let said = self.script.remarks.iter().enumerate();
         let said = said.filter(|(_, r)| r.severity != Severity::Hint || r.mend.is_some());
         let stops = (0..self.snapshot.stops.len()).map(CheckRow::Stop);
-        expects.chain(said.map(|(at, _)| CheckRow::Remark(at))).chain(stops).collect()
+        let guard = self.snapshot.stopped.iter().map(|_| CheckRow::Guard);
+        guard.chain(expects).chain(said.map(|(at, _)| CheckRow::Remark(at))).chain(stops).collect()
     }
 
     pub(super) fn check_rows(&self) -> usize {
@@ -54,6 +57,11 @@ impl App {
     /// switched on or off.
     pub(super) fn follow_check(&mut self) -> Vec<Effect> {
         match self.chosen_check() {
+            Some(CheckRow::Guard) => {
+                let stopped = self.snapshot.stopped.as_ref();
+                let line = stopped.and_then(|stopped| stopped.lines.first().copied());
+                self.go_to_line(line, stopped.map(|stopped| stopped.tick))
+            }
             Some(CheckRow::Expect(at)) => {
                 let check = &self.snapshot.checks[at];
                 let (line, failed) = (check.line, check.failed);

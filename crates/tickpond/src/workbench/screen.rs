@@ -209,6 +209,7 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let state = match (s.recording, s.playing) {
         (Some(_), true) => "playing, RECORDING",
         (Some(_), false) => "paused, RECORDING",
+        (None, false) if s.stopped.is_some() => "STOPPED",
         (None, true) => "playing",
         (None, false) => "paused",
     };

@@ -165,6 +165,8 @@ pub struct CheckLine {
     pub line: u32,
     pub outcome: Outcome,
     pub failed: Option<u64>,
+    /// What was seen when it failed.
+    pub saw: Option<Arc<str>>,
 }
 
 /// A guard that stopped the run.
@@ -493,6 +495,7 @@ pub fn checks(run: &Run) -> Vec<CheckLine> {
             line: program.lines.line(expect.span.start),
             outcome: verdict.outcome(),
             failed: verdict.failed,
+            saw: verdict.saw.clone(),
         })
         .collect()
 }

@@ -618,6 +618,29 @@ fn a_guard_that_stops_the_play_is_told_with_its_line() {
     run.play_to(100);
     app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     assert!(frame(&app).contains("paused: the pond is full: its entity limit is reached, line 2"));
+    // Told once below, it stays among the checks and in the head of the strip.
+    app.message = None;
+    app.key(key(KeyCode::Char('5')), 0.0);
+    let screen = frame(&app);
+    assert!(screen.contains("STOPPED"), "{screen}");
+    assert!(screen.contains("the pond is full: its entity limit is reached"), "{screen}");
+    assert!(screen.contains("(limit 5 entities)"), "{screen}");
+    app.key(key(KeyCode::Enter), 0.0);
+    assert_eq!(app.script.buffer.cursor().0, 1, "the line that did it");
+}
+
+#[rstest]
+fn a_failed_expectation_tells_what_was_seen() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind a { look \"a\" }\nplace a at (1, 1)\nplace a at (2, 2)\n\
+        expect \"one\": always count(a) == 1";
+    let mut app = app_of(text, 160, 48);
+    let program = tickpond_lang::compile(text).program.unwrap();
+    let mut run = Run::new(program, RunOptions::default()).unwrap();
+    run.play_to(3);
+    app.observe(Arc::new(Snapshot::of(&run, 3, None, &mut Befell::default())));
+    app.key(key(KeyCode::Char('5')), 0.0);
+    let screen = frame(&app);
+    assert!(screen.contains("one: count(a) was 2, not 1"), "{screen}");
 }
 
 #[rstest]

@@ -1,5 +1,5 @@
-//! F0614: `x = x + 1` where several firings of a phase may write: they read the same `x`, and all
-//! but one are lost.
+//! F0614: `x = x + 1` where several handlers may write in one phase: they read the same `x`, and all
+//! but one are lost. Firings of one handler see what its earlier ones wrote.
 
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
