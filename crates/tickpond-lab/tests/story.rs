@@ -128,6 +128,7 @@ fn the_report_adds_up() {
     let drops = &report.kinds["drop"];
     assert_eq!((drops.born, drops.live, drops.peak), (2, 0, 1));
     assert_eq!(drops.ended["touch"], 2);
+    assert_eq!(drops.ended.len(), 1, "causes that never were are left out");
     let life = drops.lifetime_s.as_ref().unwrap();
     assert!(life.min <= life.median && life.median <= life.max && life.max < 1.0);
     assert_eq!(report.watches["flies"], Some(0.0));

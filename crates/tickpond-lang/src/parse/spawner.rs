@@ -12,7 +12,7 @@ pub(super) fn spawner(p: &mut Parser) {
         p.keyword();
         p.name("the spawner's name");
         opt_params(p);
-        p.braces(spawner_line);
+        p.body(spawner_line);
     });
 }
 
