@@ -113,9 +113,25 @@ pub fn lex(text: &str) -> (Vec<LexToken>, Vec<Diagnostic>) {
         };
         tokens.push(LexToken { kind, span });
     }
+    found.extend(text.char_indices().filter(|(_, c)| is_unseen(*c)).map(|(at, c)| unseen(at, c)));
     let strays = tokens.iter().filter(|t| t.kind == SyntaxKind::StrayToken);
+    let strays = strays.filter(|t| !text[t.span.range()].chars().any(is_unseen));
     found.extend(strays.map(|t| stray(&text[t.span.range()], t.span)));
     (tokens, found)
+}
+
+/// Characters that a reader cannot see, and that change what is seen around them: control characters and those
+/// that turn the direction of writing.
+fn is_unseen(c: char) -> bool {
+    let turns =
+        matches!(c, '\u{200E}' | '\u{200F}' | '\u{202A}'..='\u{202E}' | '\u{2066}'..='\u{2069}');
+    turns || c.is_control() && !matches!(c, '\t' | '\r' | '\n')
+}
+
+fn unseen(at: usize, c: char) -> Diagnostic {
+    let span = Span { start: at as u32, end: (at + c.len_utf8()) as u32 };
+    let message = format!("a character that is not seen: {}", c.escape_unicode());
+    Diagnostic::new(Code::StrayCharacter, span, message).with_help("remove it").with_mend(span, "")
 }
 
 fn stray(text: &str, span: Span) -> Diagnostic {

@@ -283,3 +283,19 @@ fn what_is_attached_hangs_on_by_the_name_of_its_mount(
     assert_eq!(at(&new, "lamp").0 - lamp.0, new.columns("frog").x[0] - 50.0);
     assert_eq!(at(&new, "bead").0 > bead.0, edited.contains("mount left"));
 }
+
+#[rstest]
+fn a_touch_keeps_its_rhythm_when_the_kinds_are_renumbered() {
+    let text = "pond \"t\" { arena 100 x 100 }\nkind frog { body circle 3 u, sensor; while touching midge every 1 s { say \"t\" } }\n\
+        kind midge { body circle 1 u, sensor }\nplace frog at (5, 5)\nplace midge at (5, 6)\n";
+    let mut old = play(text, 1);
+    old.ticks(30);
+    assert_eq!(old.said(), ["t"], "as the touch begins");
+    let mut new = play(&text.replacen("kind frog", "kind ant { look \"a\" }\nkind frog", 1), 1);
+    new.state = carry(&old.state, &old.engine.compiled, &new.engine.compiled).unwrap();
+    new.events.clear();
+    new.ticks(30);
+    assert_eq!(new.said(), [""; 0]);
+    new.ticks(1);
+    assert_eq!(new.said(), ["t"]);
+}

@@ -197,6 +197,10 @@ impl Checker {
         };
         for var in option.children_of(S::Var) {
             let Some(token) = var.name() else { continue };
+            if kind == POND {
+                // What is no kind has been reported.
+                continue;
+            }
             let name = self.program.var_names.iter().position(|n| n == token.text());
             let name = name.map(|at| VarName(at as u32));
             let ty = name.and_then(|n| self.program.var_of(kind, n).map(|v| v.ty.clone()));

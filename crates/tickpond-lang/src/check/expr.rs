@@ -391,7 +391,8 @@ impl Checker {
             .with_label(a.span, format!("this is {}", a.ty.noun()))
             .with_label(b.span, format!("this is {}", b.ty.noun()));
         if let (Ty::Num(dim), ExprKind::Num(_), Ty::Num(Dim::NONE)) = (&a.ty, &b.kind, &b.ty) {
-            let source = self.program.text.get(b.span.range()).unwrap_or("").to_string();
+            let source = self.program.text.get(b.span.range()).unwrap_or("");
+            let source = source.trim().trim_end_matches(['%', ' ']);
             let with_unit = format!("{source} {dim}");
             diagnostic =
                 diagnostic.with_help(format!("write `{with_unit}`")).with_mend(b.span, with_unit);
@@ -419,8 +420,16 @@ impl Checker {
         if matches!(a.ty, Ty::Num(_) | Ty::Unknown) || equality && a.ty != Ty::Text {
             return ExprKind::Binary(op, a.into(), b.into());
         }
-        let message = format!("{} is neither more nor less than another", a.ty.noun());
-        self.error(Code::WrongType, Span { start: a.span.start, end: b.span.end }, message);
+        let span = Span { start: a.span.start, end: b.span.end };
+        let diagnostic = match a.ty {
+            Ty::Text => Diagnostic::new(Code::WrongType, span, "texts are shown, not compared")
+                .with_help("tell them apart by a kind, a state or a variable"),
+            _ => {
+                let message = format!("{} is neither more nor less than another", a.ty.noun());
+                Diagnostic::new(Code::WrongType, span, message)
+            }
+        };
+        self.report(diagnostic);
         ExprKind::Truth(false)
     }
 

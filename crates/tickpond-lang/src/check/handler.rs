@@ -132,7 +132,11 @@ impl Checker {
         if is_entity && kind.ty != Ty::Unknown && item.child(S::OptAt).is_none() {
             let message = format!("`{}` is placed nowhere", token.text());
             let diagnostic = Diagnostic::new(Code::Syntax, self.first_line(item), message)
-                .with_help(format!("write `place {} at (80, 45)`", token.text()));
+                .with_help(format!(
+                    "write `place {} at {}`",
+                    token.text(),
+                    self.program.arena.example()
+                ));
             self.report(diagnostic);
         }
         let birth = self.birth(item, kind, &mut scope);

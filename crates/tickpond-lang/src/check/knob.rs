@@ -36,8 +36,13 @@ impl Checker {
             && !(low..=high).contains(&number)
         {
             let message = format!("`{}` begins outside its own range", token.text());
-            let diagnostic = Diagnostic::new(Code::OutOfRange, span, message)
-                .with_help("widen the range or change the value");
+            let help = match unit.is_empty() {
+                true => "widen the range or change the value".to_string(),
+                false => format!(
+                    "the range is in `{unit}`, as the value is: widen it or change the value"
+                ),
+            };
+            let diagnostic = Diagnostic::new(Code::OutOfRange, span, message).with_help(help);
             self.report(diagnostic);
         }
         self.program.knobs.push(Knob {

@@ -315,7 +315,8 @@ impl Checker {
         let diagnostic = Diagnostic::new(code, expr.span, message);
         match (&expr.ty, wanted) {
             (Ty::Num(Dim::NONE), Ty::Num(dim)) if matches!(expr.kind, ExprKind::Num(_)) => {
-                let with_unit = format!("{} {dim}", source.trim());
+                // A share is a plain number, but `10 % u/s` is no speed.
+                let with_unit = format!("{} {dim}", source.trim().trim_end_matches(['%', ' ']));
                 diagnostic.with_help(format!("write `{with_unit}`")).with_mend(expr.span, with_unit)
             }
             (_, Ty::Num(_)) if matches!(expr.kind, ExprKind::Knob(_)) => {
@@ -355,6 +356,7 @@ impl Checker {
         let help = match (wanted, knob.dim) {
             (Ty::Num(dim), Dim::NONE) => {
                 let value = self.program.text.get(knob.value_span.range()).unwrap_or("").trim();
+                let value = value.trim_end_matches(['%', ' ']);
                 format!("give the knob a unit: `{value} {dim}`")
             }
             _ => format!("the knob would have to be {}", wanted.noun()),

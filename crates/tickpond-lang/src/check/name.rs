@@ -332,6 +332,24 @@ impl Checker {
         unknown()
     }
 
+    /// Who of these has no such field: all, or those that lack what the others have.
+    pub(super) fn lacks(&self, kinds: &[KindId], field: &str) -> String {
+        let without = |id: &&KindId| self.field_of(&[**id], field).is_none();
+        let lacking: Vec<&KindId> = kinds.iter().filter(without).collect();
+        let name = |id: &KindId| format!("`{}`", self.program.kinds[id.index()].name);
+        match (kinds, lacking.as_slice()) {
+            ([one], _) => format!("{} has no field `{field}`", name(one)),
+            (_, [one]) => format!("{} has no field `{field}`", name(one)),
+            (_, []) => format!("`{field}` is not the same in all this can be"),
+            (_, [one, other]) => {
+                format!("{} and {} have no field `{field}`", name(one), name(other))
+            }
+            (_, [one, rest @ ..]) => {
+                format!("{} and {} others have no field `{field}`", name(one), rest.len())
+            }
+        }
+    }
+
     fn entity_field(&mut self, base: Expr, kinds: &[KindId], token: &Token) -> (ExprKind, Ty) {
         if let Some((field, ty)) = self.field_of(kinds, token.text()) {
             let kind = match base.kind {
@@ -341,15 +359,10 @@ impl Checker {
             };
             return (kind, ty);
         }
-        let who = match kinds {
-            [one] => format!("`{}`", self.program.kinds[one.index()].name),
-            _ => "not every entity this can be".to_string(),
-        };
-        let verb = if kinds.len() == 1 { "has no" } else { "has a" };
         let near = self.field_names(kinds);
         let near = super::names::near_miss(token.text(), near.iter().map(String::as_str));
         let span = self.shifted(token.text_range().into());
-        let message = format!("{who} {verb} field `{}`", token.text());
+        let message = self.lacks(kinds, token.text());
         let mut diagnostic = Diagnostic::new(Code::NoSuchField, span, message);
         if let Some(near) = near {
             diagnostic =

@@ -106,7 +106,7 @@ impl Checker {
                     span,
                     "the pond is nowhere, so `within` needs a place of its own",
                 )
-                .with_help("write `within 20 u of (80, 45)`");
+                .with_help(format!("write `within 20 u of {}`", self.program.arena.example()));
                 self.report(diagnostic);
             }
             (distance, from)
@@ -205,7 +205,7 @@ impl Checker {
         let field = arg.name()?;
         let span = self.span(arg);
         let Some((field, ty)) = self.field_of(&kinds, field.text()) else {
-            let message = format!("`{}` has no field `{}`", name.text(), field.text());
+            let message = self.lacks(&kinds, field.text());
             self.error(Code::NoSuchField, self.shifted(field.text_range().into()), message);
             return Some(unknown());
         };

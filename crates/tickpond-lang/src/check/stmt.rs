@@ -294,7 +294,10 @@ impl Checker {
                 self.first_line(node),
                 "the pond is nowhere, so what it spawns needs a place",
             )
-            .with_help("add `at (80, 45)`, `at` a spot group, or `anywhere`");
+            .with_help(format!(
+                "add `at {}`, `at` a spot group, or `anywhere`",
+                self.program.arena.example()
+            ));
             self.report(diagnostic);
         }
     }

@@ -1,6 +1,7 @@
 //! `expect "words": …`
 
 use super::{Parser, expr};
+use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::syntax::SyntaxKind::*;
 
 pub(super) fn expect(p: &mut Parser) {
@@ -34,11 +35,30 @@ fn check(p: &mut Parser) {
         "from" => p.node(CheckFrom, |p| {
             p.keyword();
             expr::expr(p);
-            if !p.eat_word("on") {
+            if p.at_kind(Comma) {
+                let at = p.span().start;
+                let span = Span { start: at, end: at };
+                let diagnostic = Diagnostic::new(Code::Syntax, span, "this `from` has no end")
+                    .with_help("write `from … to …`, or `from … on` for all that follows")
+                    .with_mend(span, " on");
+                p.report(diagnostic);
+                p.skip_line();
+                return;
+            } else if !p.eat_word("on") {
                 p.expect_word("to");
                 expr::expr(p);
             }
             p.expect(Comma, "`,`");
+            if p.at_word("never") {
+                let span = p.span();
+                let message = "a stretch of time has `always`, not `never`";
+                let diagnostic = Diagnostic::new(Code::Syntax, span, message)
+                    .with_help("write `always not …`")
+                    .with_mend(span, "always not");
+                p.report(diagnostic);
+                p.skip_line();
+                return;
+            }
             p.expect_word("always");
             expr::expr(p);
         }),

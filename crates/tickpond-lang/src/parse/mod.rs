@@ -297,6 +297,18 @@ impl<'t> Parser<'t> {
             Some(_) if self.on_new_line() && !begins => "the end of the line".to_string(),
             Some(_) => format!("`{}`", shorten(self.text_at(0))),
         };
+        if !begins && self.at_kind(Ident) && !self.on_new_line() && what.contains(',') {
+            let words = what.split(|c: char| !c.is_ascii_alphabetic()).filter(|w| w.len() > 2);
+            if let Some(near) = near_miss(self.text_at(0), words) {
+                let span = self.span();
+                let diagnostic =
+                    Diagnostic::new(Code::Syntax, span, format!("{found} means nothing here"))
+                        .with_help(format!("did you mean `{near}`?"))
+                        .with_mend(span, near);
+                self.report(diagnostic);
+                return;
+            }
+        }
         if !begins || !self.at_kind(Ident) {
             let span = if begins { self.span() } else { self.error_span() };
             let message = format!("expected {what}, found {found}");

@@ -170,6 +170,14 @@ fn statement(p: &mut Parser) {
             p.keyword();
             p.name("a name");
             p.expect(Assign, "`=`");
+            if p.at_word("spawn") {
+                let message = "a birth is not there yet: it is named by `as`";
+                let diagnostic = Diagnostic::new(Code::Syntax, p.span(), message)
+                    .with_help("write `spawn … as q`: what follows waits for it");
+                p.report(diagnostic);
+                p.skip_line();
+                return;
+            }
             expr::expr(p);
         }),
         _ if p.kind_at(1) == Some(OpenParen) && !p.new_line_at(1) => p.node(CallStmt, |p| {
@@ -309,7 +317,13 @@ fn blast(p: &mut Parser) {
 fn assign_others(p: &mut Parser) {
     let (whose, field) = (p.text_at(0), p.text_at(2));
     let span = p.span();
-    let diagnostic = if whose == "self" {
+    let diagnostic = if ["pos", "vel"].contains(&whose) && ["x", "y"].contains(&field) {
+        let both =
+            if field == "x" { format!("(…, {whose}.y)") } else { format!("({whose}.x, …)") };
+        let message = format!("`{whose}.{field}` is not set alone: `{whose}` is set as a pair");
+        Diagnostic::new(Code::NotYours, span, message)
+            .with_help(format!("write `{whose} = {both}`"))
+    } else if whose == "self" {
         let end = span.end + 1;
         Diagnostic::new(Code::NotYours, span, "one's own fields are named without `self`")
             .with_help(format!("write `{field}` alone"))
@@ -416,7 +430,18 @@ fn option(p: &mut Parser) {
     let kind = match p.text_at(0) {
         "at" => {
             return p.node(OptAt, |p| {
+                let start = p.span().start;
                 p.keyword();
+                if p.at_any_word(&["anywhere", "along", "around"]) {
+                    let span = Span { start, end: p.span().start };
+                    let message = format!("`{}` stands without `at`", p.text_at(0));
+                    let diagnostic = Diagnostic::new(Code::Syntax, p.span(), message)
+                        .with_help("remove `at`")
+                        .with_mend(span, "");
+                    p.report(diagnostic);
+                    p.skip_line();
+                    return;
+                }
                 expr::expr(p);
                 if p.at_word("each") {
                     p.node(EachSpot, |p| p.keyword());

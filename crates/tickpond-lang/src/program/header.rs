@@ -113,6 +113,12 @@ impl Arena {
         ((self.low.0 + self.high.0) / 2.0, (self.low.1 + self.high.1) / 2.0)
     }
 
+    /// Its middle as it is written, for examples of a place: `(80, 45)`.
+    pub fn example(&self) -> String {
+        let (x, y) = self.middle();
+        format!("({}, {})", x.round(), y.round())
+    }
+
     /// Width and height.
     pub fn size(&self) -> (f64, f64) {
         (self.high.0 - self.low.0, self.high.1 - self.low.1)

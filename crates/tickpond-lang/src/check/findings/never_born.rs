@@ -17,7 +17,11 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
         .map(|(kind, _)| {
             let help = match kind.role {
                 Role::Spawner(_) => format!("write `place {}`, or remove the spawner", kind.name),
-                _ => format!("write `place {} at (80, 45)`, or spawn it somewhere", kind.name),
+                _ => format!(
+                    "write `place {} at {}`, or spawn it somewhere",
+                    kind.name,
+                    program.arena.example()
+                ),
             };
             let message = format!("nothing ever makes a `{}`", kind.name);
             Diagnostic::new(Code::NeverBorn, kind.name_span, message).with_help(help)
