@@ -21,11 +21,13 @@
 //! ```
 
 pub mod angle;
+
 pub mod carry;
 pub mod code;
 pub mod engine;
 pub mod event;
 mod firing;
+pub mod holds;
 pub mod luck;
 pub mod phase;
 pub mod space;
@@ -34,7 +36,8 @@ pub mod trace;
 pub mod vm;
 mod wide;
 
-pub use engine::{Engine, Holds, InputChange};
+pub use engine::{Engine, InputChange};
 pub use event::{Event, Guard, Phase, Stopped, What, Who};
+pub use holds::Holds;
 pub use state::{EntityId, State};
 pub use trace::{Asked, Firings};
