@@ -21,13 +21,12 @@
 //! ```
 
 pub mod angle;
-
 pub mod carry;
 pub mod code;
 pub mod engine;
 pub mod event;
 mod firing;
-pub mod holds;
+mod holds;
 pub mod luck;
 pub mod phase;
 pub mod space;
