@@ -20,6 +20,8 @@ pub struct Verdict {
     pub met: Option<u64>,
     /// Spans of ticks opened by an event, first and last.
     open: Vec<(u64, u64)>,
+    /// The last tick in which its condition was known not to hold.
+    denied: Option<u64>,
     /// Whether the event's condition held in the tick before.
     event_held: bool,
     /// Those it is about, if it has a condition on them.
@@ -269,7 +271,10 @@ impl Seen<'_> {
     fn holds(&self, verdict: &mut Verdict, engine: &mut Engine) -> Option<bool> {
         match engine.holds(self.state, self.at).unwrap_or(Holds::Yes) {
             Holds::Yes => Some(true),
-            Holds::No => Some(false),
+            Holds::No => {
+                verdict.denied = Some(self.state.tick);
+                Some(false)
+            }
             Holds::NotFinite => {
                 verdict.fail(self.state.tick);
                 verdict.saw = Some("a value in it is no finite number".into());
@@ -379,6 +384,7 @@ impl Seen<'_> {
                 verdict.met = Some(now);
             }
             Some(false) if now == time => self.fail(true, verdict, engine),
+            None if now == time => self.deny(0, verdict),
             _ => {}
         }
     }
@@ -425,8 +431,22 @@ impl Seen<'_> {
             verdict.open.retain(|(low, _)| now < *low);
             verdict.tried |= verdict.open.len() < before;
         }
-        if verdict.open.iter().any(|(_, high)| now >= *high) {
-            self.fail(true, verdict, engine);
+        let Some((low, _)) = verdict.open.iter().find(|(_, high)| now >= *high) else { return };
+        match verdict.denied == Some(now) {
+            true => self.fail(true, verdict, engine),
+            false => {
+                self.deny(*low, verdict);
+                verdict.open.retain(|(_, high)| now < *high);
+            }
+        }
+    }
+
+    /// Nobody is there to ask when the time is over: it fails if it was known not to hold in that time, which
+    /// began in tick `since`, and else has not been tried.
+    fn deny(&self, since: u64, verdict: &mut Verdict) {
+        if verdict.failed.is_none() && verdict.denied.is_some_and(|tick| tick >= since) {
+            verdict.fail(self.state.tick);
+            verdict.saw = Some("it did not hold while there was somebody to ask".into());
         }
     }
 
@@ -436,14 +456,13 @@ impl Seen<'_> {
         if verdict.open.is_empty() {
             return;
         }
-        match self.holds(verdict, engine) {
-            Some(true) => {}
-            Some(false) => return self.fail(true, verdict, engine),
-            None => return,
+        let holds = self.holds(verdict, engine);
+        if holds == Some(false) {
+            return self.fail(true, verdict, engine);
         }
-        // A span that the end of the run cuts off has not been tried.
+        // A span that the end of the run cuts off has not been tried, nor one of whose end nothing can be said.
         let before = verdict.open.len();
         verdict.open.retain(|(_, high)| now < *high);
-        verdict.tried |= verdict.open.len() < before;
+        verdict.tried |= holds == Some(true) && verdict.open.len() < before;
     }
 }

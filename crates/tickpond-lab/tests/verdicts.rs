@@ -128,3 +128,24 @@ fn a_verdict_stays_small(#[case] check: &str) {
     assert!(judge.bytes() < 16_000, "{}", judge.bytes());
     assert_ne!(run.verdicts()[0].outcome(), Outcome::Failed);
 }
+
+/// A span in which nothing can be said of its end is over all the same: what comes later is none of its business.
+#[rstest]
+#[case::throughout("after a ends, for 1 s, b#1.n == 0", Outcome::Untried)]
+#[case::within("after a ends, within 1 s, b#1.n == 0", Outcome::Untried)]
+#[case::gone_before_it_held("after a ends, within 6 s, b#1.n == 0", Outcome::Failed)]
+#[case::by_a_time("by 2 s, b#1.n == 0", Outcome::Untried)]
+#[case::by_a_time_gone_before_it_held("by 7 s, b#1.n == 0", Outcome::Failed)]
+#[case::born_in_time("after a ends, within 4 s, b#1.n == 1", Outcome::Held)]
+#[case::in_a_later_stretch_alone("after a ends, within 5 s .. 6 s, b#1.n == 0", Outcome::Untried)]
+#[case::born_in_time_and_otherwise("after a ends, for 4 s, b#1.n == 0", Outcome::Failed)]
+fn a_span_about_nobody_ends_with_its_last_tick(#[case] check: &str, #[case] outcome: Outcome) {
+    let text = format!(
+        "pond \"t\" {{ arena 10 x 10; rate 10 per s }}\nkind a {{ after 1 s {{ end self }} }}\nkind b {{ vars {{ n = 1 }}; after 1 s {{ end self }} }}\n\
+         place a at (1, 1)\nafter 4 s {{ spawn b at (2, 2) }}\nexpect \"it\": {check}"
+    );
+    let mut run = Run::new(program(&text), RunOptions::default()).unwrap();
+    run.play_to(80);
+    run.close();
+    assert_eq!(run.verdicts()[0].outcome(), outcome, "{check}");
+}
