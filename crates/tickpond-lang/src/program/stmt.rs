@@ -140,6 +140,20 @@ pub enum StmtKind {
     Say(Vec<TextPart>),
 }
 
+impl StmtKind {
+    /// Whom it asks something of, if it is a request that can be about each of many.
+    pub fn whom(&self) -> Option<&Whom> {
+        match self {
+            StmtKind::Damage { target, .. }
+            | StmtKind::Heal { target, .. }
+            | StmtKind::End { target, .. }
+            | StmtKind::Push { target, .. } => Some(target),
+            StmtKind::Detach(target) | StmtKind::Activate(target, _) => Some(target),
+            _ => None,
+        }
+    }
+}
+
 /// Whom a request is about.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Whom {

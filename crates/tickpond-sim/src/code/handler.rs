@@ -443,15 +443,7 @@ fn read_fields(body: &[Stmt], see: &mut impl FnMut(Field)) {
         if asks {
             see(Field::Pos);
         }
-        let whom = match &stmt.kind {
-            StmtKind::Damage { target, .. }
-            | StmtKind::Heal { target, .. }
-            | StmtKind::End { target, .. }
-            | StmtKind::Push { target, .. } => Some(target),
-            StmtKind::Detach(target) | StmtKind::Activate(target, _) => Some(target),
-            _ => None,
-        };
-        if matches!(whom, Some(tickpond_lang::program::Whom::Each(_))) {
+        if matches!(stmt.kind.whom(), Some(tickpond_lang::program::Whom::Each(_))) {
             see(Field::Pos);
         }
     });

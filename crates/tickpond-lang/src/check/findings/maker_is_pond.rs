@@ -13,15 +13,7 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     for (owner, handler) in walk::handlers(program).filter(|(kind, _)| made_by_pond.contains(kind))
     {
         walk::statements(&handler.body, &mut |stmt| {
-            let whom = match &stmt.kind {
-                StmtKind::Damage { target, .. }
-                | StmtKind::Heal { target, .. }
-                | StmtKind::End { target, .. }
-                | StmtKind::Push { target, .. } => Some(target),
-                StmtKind::Detach(target) | StmtKind::Activate(target, _) => Some(target),
-                _ => None,
-            };
-            let expr = match (whom, &stmt.kind) {
+            let expr = match (stmt.kind.whom(), &stmt.kind) {
                 (Some(Whom::One(one)), _) => Some(one),
                 (_, StmtKind::Attach { target, .. }) => Some(target),
                 _ => None,
