@@ -188,7 +188,7 @@ codes! {
     ShortPeriod = "F0606",
     /// A birth that brings about itself without delay.
     Multiplies = "F0607",
-    /// A position moved by a plain length on every tick.
+    /// A motion, a push or damage by a fixed amount on every tick.
     MovePerTick = "F0608",
     /// A touch that cannot happen.
     NoTouch = "F0609",
@@ -208,8 +208,34 @@ codes! {
     MakerIsPond = "F0616",
     /// A message that answers itself to many.
     MailStorm = "F0617",
+    /// A name behind `as` that nothing uses.
+    UnusedName = "F0618",
+    /// Leaving the arena, or an edge or a line, where none can be left or come to.
+    NoEdge = "F0619",
+    /// A kind that flies on for ever unless it meets somebody.
+    FliesOn = "F0620",
+    /// A word to the pond that each copy of a kind says.
+    OncePerCopy = "F0621",
+    /// A condition on variables that nothing changes.
+    NeverChanged = "F0622",
+    /// A message to kinds that have no ear for it.
+    DeafKind = "F0623",
+    /// A place outside of the arena.
+    OutsideArena = "F0624",
+    /// A spawner without a place that makes where it is.
+    SpawnerNowhere = "F0625",
+    /// A bounce or friction of a body that pushes nobody.
+    SensorBounces = "F0626",
+    /// A condition on a place that no place meets.
+    NoSuchPlace = "F0627",
+    /// A birth with no health.
+    BornDown = "F0628",
+    /// An acceptance of a finding that is not there.
+    NotMeant = "F0629",
     /// A time that is no whole number of ticks.
     NotWhole = "H0701",
+    /// What would do it is muted.
+    MutedAlone = "H0702",
 }
 
 impl Code {

@@ -3,7 +3,7 @@
 use super::Checker;
 use super::names::Symbol;
 use super::scope::Scope;
-use crate::diagnostic::{Code, Diagnostic};
+use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
@@ -158,7 +158,7 @@ impl Checker {
         let depth = scope.enter();
         let bind = match node.child(S::AsName).and_then(|n| n.name()) {
             Some(token) => self.bind(&token, Ty::Ray(kinds), scope),
-            None => scope.bind("", Ty::Ray(kinds)),
+            None => scope.bind("", Ty::Ray(kinds), Span::default()),
         };
         let mut blocks = node.children_of(S::Block);
         let then = self.block(blocks.next(), scope);
@@ -287,7 +287,7 @@ impl Checker {
         let depth = scope.enter();
         let bind = match node.child(S::AsName).and_then(|n| n.name()) {
             Some(token) => self.bind(&token, Ty::Entity(query.kinds.clone()), scope),
-            None => scope.bind("", Ty::Entity(query.kinds.clone())),
+            None => scope.bind("", Ty::Entity(query.kinds.clone()), Span::default()),
         };
         let no_wait = scope.no_wait;
         scope.no_wait.get_or_insert(

@@ -106,7 +106,7 @@ impl Checker {
         let no_wait = scope.no_wait.replace("a function does not wait: wait where it is called");
         let mut stmts = Vec::new();
         for (name, ty, value) in args {
-            let local = scope.bind(&name, ty);
+            let local = scope.bind(&name, ty, value.span);
             let site = self.site(self.first_line(node), scope.owner, false);
             stmts.push(Stmt { kind: StmtKind::Let(local, value), site });
         }

@@ -35,7 +35,6 @@ impl Checker {
                 }
                 S::Handler => self.handler(item, Scope::handler(POND), None),
                 S::Routine => self.routine(item, Scope::handler(POND)),
-                S::Place if item.has_word("off") => {}
                 S::Place => self.place(item),
                 S::Expect => self.expectation(item),
                 _ => {}
@@ -141,7 +140,11 @@ impl Checker {
         }
         let birth = self.birth(item, kind, &mut scope);
         let site = self.site(self.first_line(item), POND, false);
-        self.program.places.push(Placed { birth, site });
+        if item.has_word("off") {
+            self.muted_places.push(Placed { birth, site });
+        } else {
+            self.program.places.push(Placed { birth, site });
+        }
     }
 
     fn routine(&mut self, item: &Node, mut scope: Scope) {
@@ -150,7 +153,10 @@ impl Checker {
         let site = self.site(self.first_line(item), scope.owner, true);
         let span = self.span(item);
         let head = format!("routine {}", token.text());
-        self.head_twice((&scope, None), &head, self.span(item));
+        let muted = item.has_word("off");
+        if !muted {
+            self.head_twice((&scope, None), &head, self.span(item));
+        }
         self.program.kinds[scope.owner.index()].handlers.push(Handler {
             event: Event::Routine(token.text().to_string()),
             head,
@@ -158,7 +164,7 @@ impl Checker {
             body,
             part: scope.part.map(|p| p.name).unwrap_or_default(),
             state: None,
-            muted: false,
+            muted,
             overlapping: false,
             while_inactive: false,
             site,
@@ -274,7 +280,10 @@ impl Checker {
             head_text.push_str(" while inactive");
         }
         let span = self.span(&head);
-        self.head_twice((&scope, state), &head_text, span);
+        let muted = node.has_word("off");
+        if !muted {
+            self.head_twice((&scope, state), &head_text, span);
+        }
         let site = self.site(self.first_line(&head), owner, true);
         let whole = self.span(node);
         self.program.kinds[owner.index()].handlers.push(Handler {
@@ -284,7 +293,7 @@ impl Checker {
             body,
             part: scope.part.map(|p| p.name).unwrap_or_default(),
             state,
-            muted: node.has_word("off"),
+            muted,
             overlapping: node.child(S::Overlapping).is_some(),
             while_inactive: while_inactive.is_some(),
             site,

@@ -370,7 +370,7 @@ impl Checker {
             let Some(at) = self.constant_place(spot.expr()) else { continue };
             let facing = spot.child(S::OptFacing).and_then(|n| n.expr());
             let facing = facing.and_then(|n| self.constant_of(Some(n), &Ty::Num(Dim::ANGLE)));
-            spots.push(Spot { at, facing });
+            spots.push(Spot { at, facing, span: self.span(&spot) });
         }
         if spots.is_empty() && !self.has_errors() {
             let message = format!("the spot group `{}` is empty", token.text());
@@ -486,6 +486,16 @@ impl Checker {
         };
         for option in &options {
             self.body_option(option, &mut matter);
+            let word = ["bounce", "friction"].into_iter().find(|word| option.has_word(word));
+            if let Some(word) = word.filter(|_| !matter.solid) {
+                let span = self.span(option);
+                let message = format!(
+                    "only a solid has `{word}`: a sensor pushes nobody and nobody pushes it"
+                );
+                let finding = Diagnostic::new(Code::SensorBounces, span, message)
+                    .with_help(format!("add `solid` to the body, or remove `{word}`"));
+                self.remarks.push(finding);
+            }
         }
         let kind = &mut self.program.kinds[id.index()];
         kind.body = body;

@@ -42,6 +42,8 @@ pub struct Compilation {
     pub program: Option<Arc<Program>>,
     /// Errors and findings, in the order of their places.
     pub diagnostics: Vec<Diagnostic>,
+    /// Findings that the text accepts: `// meant: F0603, they stay`.
+    pub accepted: Vec<Diagnostic>,
 }
 
 impl Compilation {
@@ -56,14 +58,16 @@ pub fn compile(text: &str) -> Compilation {
     let parsed = parse::parse(text);
     let mut checker = Checker::new(text, parsed.diagnostics.clone());
     checker.lower(&parsed.root());
+    let mut accepted = Vec::new();
     if !checker.has_errors() {
-        let mut found = findings::all(&checker);
-        checker.diagnostics.append(&mut found);
+        let mut found = std::mem::take(&mut checker.diagnostics);
+        found.append(&mut findings::all(&checker));
+        (checker.diagnostics, accepted) = findings::meant::part(text, found);
     }
     let Checker { program, mut diagnostics, .. } = checker;
     diagnostics.sort_by_key(|d| (d.span, d.code));
     let broken = diagnostics.iter().any(|d| d.severity == Severity::Error);
-    Compilation { program: (!broken).then(|| Arc::new(program)), diagnostics }
+    Compilation { program: (!broken).then(|| Arc::new(program)), diagnostics, accepted }
 }
 
 /// Compiles a pond together with the steps of a tape from elsewhere, which becomes a tape of the pond
@@ -131,6 +135,10 @@ pub(crate) struct Checker {
     value_functions: Vec<Node>,
     /// The behaviours each kind uses.
     kind_uses: Vec<(KindId, Vec<(scope::Part, Node)>)>,
+    /// What is placed on lines that are muted.
+    muted_places: Vec<Placed>,
+    /// Findings on what the program does not hold.
+    remarks: Vec<Diagnostic>,
     /// Functions being taken in, outermost first.
     calls: Vec<String>,
     calls_made: usize,
@@ -177,6 +185,8 @@ impl Checker {
             functions: Vec::new(),
             value_functions: Vec::new(),
             kind_uses: Vec::new(),
+            muted_places: Vec::new(),
+            remarks: Vec::new(),
             calls: Vec::new(),
             calls_made: 0,
             next_bound: 0,

@@ -1,5 +1,6 @@
 //! What a handler can see while it is being checked.
 
+use crate::diagnostic::Span;
 use crate::program::{Expr, KindId, Local, LocalId, Ty};
 
 /// The behaviour a handler comes from, and what its parameters stand for.
@@ -60,9 +61,9 @@ impl Scope {
     }
 
     /// A new local, hiding older ones of its name.
-    pub fn bind(&mut self, name: &str, ty: Ty) -> LocalId {
+    pub fn bind(&mut self, name: &str, ty: Ty, span: Span) -> LocalId {
         let id = LocalId(self.locals.len() as u32);
-        self.locals.push(Local { name: name.to_string(), ty });
+        self.locals.push(Local { name: name.to_string(), ty, span });
         self.visible.push(id);
         id
     }

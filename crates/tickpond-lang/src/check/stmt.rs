@@ -162,7 +162,7 @@ impl Checker {
                 .with_help("choose another name");
             self.report(diagnostic);
         }
-        scope.bind(name, ty)
+        scope.bind(name, ty, self.shifted(token.text_range().into()))
     }
 
     fn assign(&mut self, node: &Node, scope: &mut Scope) -> Option<StmtKind> {
@@ -422,7 +422,7 @@ impl Checker {
         let name = node.child(S::AsName).and_then(|n| n.name());
         let bind = match name {
             Some(token) => self.bind(&token, Ty::Wave, scope),
-            None => scope.bind("", Ty::Wave),
+            None => scope.bind("", Ty::Wave, Span::default()),
         };
         let body = self.block(node.child(S::Block), scope);
         StmtKind::Wave { bind, body }

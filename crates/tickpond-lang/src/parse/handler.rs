@@ -12,7 +12,7 @@ pub(super) fn opt_handler(p: &mut Parser) {
     if !begins {
         if muted {
             p.keyword();
-            p.expected("a handler behind `off`");
+            p.expected("a handler or a routine behind `off`");
         }
         return;
     }
@@ -80,9 +80,10 @@ pub(super) fn opt_handler(p: &mut Parser) {
     p.finish();
 }
 
-/// `routine dusk { … }`
+/// `routine dusk { … }`, with `off` before it if it is muted.
 pub(super) fn routine(p: &mut Parser) {
     p.node(Routine, |p| {
+        p.eat_word("off");
         p.keyword();
         p.name("the routine's name");
         stmt::block(p);

@@ -61,6 +61,7 @@ fn item(p: &mut Parser) {
         "to" => function(p),
         "value" => value_function(p),
         "tape" => tape::tape(p),
+        "off" if p.word_at(1, "routine") => handler::routine(p),
         "routine" => handler::routine(p),
         "watch" => p.node(Watch, |p| {
             p.keyword();
@@ -107,6 +108,7 @@ fn behavior(p: &mut Parser) {
             "states" => states(p),
             "in" => in_state(p),
             "vars" => vars(p),
+            "off" if p.word_at(1, "routine") => handler::routine(p),
             "routine" => handler::routine(p),
             _ => {
                 let before = p.at;

@@ -38,6 +38,7 @@ pub(super) fn member(p: &mut Parser) {
         "states" => states(p),
         "in" => in_state(p),
         "drifts" => p.node(DriftsLine, |p| p.keyword()),
+        "off" if p.word_at(1, "routine") => handler::routine(p),
         "routine" => handler::routine(p),
         "uses" => p.node(UsesLine, |p| {
             p.keyword();

@@ -37,6 +37,8 @@ pub struct Local {
     pub name: String,
     /// Its type.
     pub ty: Ty,
+    /// Where it gets its name; empty if the text gives it none.
+    pub span: Span,
 }
 
 /// The moment a handler waits for.

@@ -49,6 +49,8 @@ pub struct Spot {
     pub at: (f64, f64),
     /// Facing in deg, if given.
     pub facing: Option<f64>,
+    /// Where it stands in the text.
+    pub span: Span,
 }
 
 /// Something the player can press.

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use clap::{Args, ValueEnum};
 use serde::Serialize;
 use tickpond_lang::lines::LineIndex;
-use tickpond_lang::{Diagnostic, Severity};
+use tickpond_lang::{Compilation, Diagnostic, Severity};
 
 use super::{complain, print};
 use crate::failure::{Code, Failure, read_text};
@@ -35,6 +35,7 @@ enum Deny {
 struct FileReport<'a> {
     file: String,
     diagnostics: Vec<DiagnosticReport<'a>>,
+    accepted: Vec<DiagnosticReport<'a>>,
 }
 
 /// One diagnostic in the JSON report: the diagnostic and its place as people count.
@@ -49,7 +50,7 @@ struct DiagnosticReport<'a> {
 /// Reports errors and findings of every pond.
 pub fn check(args: &CheckArgs) -> Result<(), Failure> {
     let files = ponds_in(&args.paths)?;
-    let (mut errors, mut findings, mut hints) = (0, 0, 0);
+    let (mut errors, mut findings, mut hints, mut accepted) = (0, 0, 0, 0);
     let mut reports = Vec::new();
     for file in &files {
         let text = read_text(file)?;
@@ -60,15 +61,17 @@ pub fn check(args: &CheckArgs) -> Result<(), Failure> {
         errors += count(Severity::Error);
         findings += count(Severity::Finding);
         hints += count(Severity::Hint);
+        accepted += compiled.accepted.len();
         if args.json {
-            reports.push(json(file, &text, &compiled.diagnostics));
+            reports.push(json(file, &text, &compiled));
         } else {
-            show_all(file, &text, &compiled.diagnostics)?;
+            show_all(file, &text, &compiled)?;
         }
     }
     if args.json {
         let object = serde_json::json!({
-            "files": reports, "errors": errors, "findings": findings, "hints": hints
+            "files": reports, "errors": errors, "findings": findings, "hints": hints,
+            "accepted": accepted
         });
         print(&format!("{object:#}\n"))?;
     }
@@ -80,33 +83,44 @@ pub fn check(args: &CheckArgs) -> Result<(), Failure> {
     }
 }
 
-fn show_all(file: &Path, text: &str, diagnostics: &[Diagnostic]) -> Result<(), Failure> {
+fn show_all(file: &Path, text: &str, compiled: &Compilation) -> Result<(), Failure> {
     use std::io::IsTerminal;
     let colour = std::io::stdout().is_terminal() && super::colour();
     let lines = LineIndex::new(text);
     let name = file.display().to_string();
     let mut out = String::new();
-    for d in diagnostics {
+    for d in &compiled.diagnostics {
         out.push_str(&show::diagnostic(&name, text, &lines, d, colour));
         out.push('\n');
     }
-    out.push_str(&format!("{name}: {}\n", show::tally(diagnostics)));
+    let accepted = match compiled.accepted.len() {
+        0 => String::new(),
+        count => format!("; {count} accepted"),
+    };
+    out.push_str(&format!("{name}: {}{accepted}\n", show::tally(&compiled.diagnostics)));
     print(&out)
 }
 
-fn json<'a>(file: &Path, text: &str, diagnostics: &'a [Diagnostic]) -> serde_json::Value {
+fn json(file: &Path, text: &str, compiled: &Compilation) -> serde_json::Value {
     let lines = LineIndex::new(text);
     let report = FileReport {
         file: file.display().to_string(),
-        diagnostics: diagnostics
-            .iter()
-            .map(|diagnostic| {
-                let at = lines.line_col(text, diagnostic.span.start);
-                DiagnosticReport { line: at.line, col: at.col, diagnostic }
-            })
-            .collect::<Vec<DiagnosticReport<'a>>>(),
+        diagnostics: reports(text, &lines, &compiled.diagnostics),
+        accepted: reports(text, &lines, &compiled.accepted),
     };
     serde_json::to_value(report).unwrap_or_default()
+}
+
+fn reports<'a>(
+    text: &str,
+    lines: &LineIndex,
+    diagnostics: &'a [Diagnostic],
+) -> Vec<DiagnosticReport<'a>> {
+    let report = |diagnostic: &'a Diagnostic| {
+        let at = lines.line_col(text, diagnostic.span.start);
+        DiagnosticReport { line: at.line, col: at.col, diagnostic }
+    };
+    diagnostics.iter().map(report).collect()
 }
 
 /// The files named, and all ponds in the folders named, in the order of their names.

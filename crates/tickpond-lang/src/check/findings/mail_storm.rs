@@ -92,7 +92,7 @@ mod tests {
     #[case::to_one("if nearest(a) as other { send hi to other }", &[])]
     #[case::under_a_condition("if n < 1 { n = 1; send hi to all }", &[])]
     #[case::later("wait 1 s; send hi to all", &[])]
-    #[case::to_those_who_do_not_hear_it("send hi to each b", &[])]
+    #[case::to_those_who_do_not_hear_it("send hi to each b", &["F0623"])]
     fn a_message_that_answers_itself_to_many_is_found(
         #[case] answer: &str,
         #[case] wanted: &[&str],
@@ -100,8 +100,8 @@ mod tests {
         let text = format!(
             "pond \"t\" {{ arena 10 x 10 }}\nmessage hi\nmessage ho\nplace a at (1, 1)\nplace a at (2, 2)\n\
              kind b {{ look \"b\" }}\nplace b at (3, 3)\nwatch w = sum(a.n)\n\
-             kind a {{ vars {{ n = 0 }}; on hi {{ {answer} }} after 1 s {{ send hi to all; send ho to pond }} }}\n\
-             on ho {{ send hi to each a }}"
+             kind a {{ vars {{ n = 0 }}; on hi {{ {answer} }} after 1 s {{ send hi to all }} }}\n\
+             after 2 s {{ send ho to pond }}\non ho {{ send hi to each a }}"
         );
         assert_eq!(codes(&text), wanted);
     }

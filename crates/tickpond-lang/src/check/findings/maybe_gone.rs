@@ -1,14 +1,18 @@
 //! F0615: a field of an entity that may be gone by now: one kept in a variable, the maker, or one
 //! known before a wait. Reading what is gone gives 0.
 
+use super::crowds;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let mut found: Vec<Diagnostic> = Vec::new();
-    for (_, handler) in walk::handlers(program) {
-        let mut known = Known { alive: Vec::new(), waited: false };
+    let stay = stay(program);
+    for (owner, handler) in walk::handlers(program) {
+        let surely = surely(program, owner, &stay);
+        let always = surely.len();
+        let mut known = Known { alive: surely, always, waited: false };
         block(program, &handler.body, &mut known, &mut found);
     }
     found.sort_by_key(|d| d.span);
@@ -16,11 +20,69 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     found
 }
 
+/// The kinds that nothing ends.
+fn stay(program: &Program) -> Vec<KindId> {
+    let ways = crowds::ways_out(program);
+    let kinds = program.entity_kinds().map(|(id, _)| id);
+    kinds.filter(|id| !ways[id.index()].by_meeting && !ways[id.index()].otherwise).collect()
+}
+
+/// What of a kind always holds somebody who stays: the maker, and variables all of whose values are such.
+fn surely(program: &Program, owner: KindId, stay: &[KindId]) -> Vec<ExprKind> {
+    let mut surely = Vec::new();
+    let placed = |kind: &KindId| {
+        program
+            .places
+            .iter()
+            .any(|p| p.birth.kind.kind == ExprKind::Kind(*kind) && p.birth.filters.is_empty())
+    };
+    let all_stay = |kinds: &[KindId]| kinds.iter().all(|kind| stay.contains(kind));
+    for var in &program.kinds[owner.index()].vars {
+        if !matches!(var.ty, Ty::Entity(_)) || crowds::is_nobody(&var.init) {
+            continue;
+        }
+        let is_sure = |of: KindId, value: &Expr| {
+            let Ty::Entity(kinds) = &value.ty else { return false };
+            all_stay(kinds)
+                && match &value.kind {
+                    ExprKind::Me | ExprKind::Local(_) => true,
+                    ExprKind::Query(query) => {
+                        let all =
+                            query.condition.is_none() && query.within.is_none() && !query.touching;
+                        all && kinds.iter().any(|kind| *kind != of && placed(kind))
+                    }
+                    _ => false,
+                }
+        };
+        if crowds::values(program, owner, var.name)
+            .into_iter()
+            .all(|(of, value)| is_sure(of, value))
+        {
+            surely.push(ExprKind::Own(Field::Var(var.name)));
+        }
+    }
+    let by_pond = program.places.iter().map(|p| &p.birth);
+    let by_pond =
+        by_pond.chain(walk::births(program).into_iter().filter(|b| b.0 == POND).map(|b| b.2));
+    let from_pond =
+        by_pond.into_iter().any(|birth| walk::kinds_made(program, &birth.kind).contains(&owner));
+    let makers = crowds::makers(program, &[owner]);
+    let spawners_stay = |kind: &KindId| {
+        stay.contains(kind) || matches!(program.kinds[kind.index()].role, Role::Spawner(_))
+    };
+    if !from_pond && makers.iter().all(spawners_stay) {
+        surely.push(ExprKind::Own(Field::Maker));
+    }
+    surely
+}
+
 /// What is known at a statement.
 #[derive(Clone)]
 struct Known {
     /// Those asked about, and alive.
     alive: Vec<ExprKind>,
+    /// How many of them never go.
+    always: usize,
     /// Whether something has waited: then locals can be gone, too.
     waited: bool,
 }
@@ -35,12 +97,12 @@ fn block(program: &Program, body: &[Stmt], known: &mut Known, found: &mut Vec<Di
         match &stmt.kind {
             StmtKind::Wait(_) | StmtKind::WaitUntil(_) | StmtKind::SpawnAs(..) => {
                 known.waited = true;
-                known.alive.clear();
+                known.alive.truncate(known.always);
             }
             StmtKind::Wave { body, .. } => {
                 block(program, body, known, found);
                 known.waited = true;
-                known.alive.clear();
+                known.alive.truncate(known.always);
             }
             StmtKind::If { bind, then, otherwise, .. } => {
                 if let Some(bind) = bind {
@@ -51,7 +113,7 @@ fn block(program: &Program, body: &[Stmt], known: &mut Known, found: &mut Vec<Di
                 block(program, otherwise, &mut other, found);
                 known.waited |= here.waited || other.waited;
                 if known.waited {
-                    known.alive.clear();
+                    known.alive.truncate(known.always);
                 }
             }
             StmtKind::Repeat { body, .. } => block(program, body, known, found),
@@ -116,7 +178,28 @@ mod tests {
     fn who_may_be_gone_is_asked_for(#[case] line: &str, #[case] wanted: &[&str]) {
         let text = format!(
             "pond \"t\" {{ arena 10 x 10 }}\nplace a at (1, 1)\n\
-             kind a {{ vars {{ prey = self }}; {line} }}"
+             kind a {{ vars {{ prey = self }}; {line}; after 9 s {{ end self }} }}"
+        );
+        assert_eq!(codes(&text), wanted);
+    }
+
+    #[rstest]
+    #[case::one_that_stays("vars { home = nearest(lily) }; every 1 s { heading = direction to home }", "", &[])]
+    #[case::one_that_may_end("vars { home = nearest(lily) }; every 1 s { heading = direction to home }", "after 9 s { end self }", &["F0615"])]
+    #[case::one_that_may_not_be_there("vars { home = nearest(lily where age > 3 s) }; every 1 s { heading = direction to home }", "", &["F0615"])]
+    #[case::of_two_values("vars { home = nearest(lily) }; every 1 s { heading = direction to home; if nearest(a) as n { home = n } }", "tag thing", &["E0402"])]
+    #[case::nobody_at_first("vars { home: lily }; every 1 s { heading = direction to home; home = nearest(lily) }", "", &["F0615"])]
+    #[case::a_maker_that_stays("every 1 s { heading = direction to maker }", "after 1 s { spawn a }", &[])]
+    #[case::a_maker_that_ends("every 1 s { heading = direction to maker }", "after 1 s { spawn a; end self }", &["F0615"])]
+    fn who_never_ends_is_never_gone(
+        #[case] line: &str,
+        #[case] lily: &str,
+        #[case] wanted: &[&str],
+    ) {
+        let made = if lily.contains("spawn") { "" } else { "place a at (2, 2)" };
+        let text = format!(
+            "pond \"t\" {{ arena 10 x 10 }}\nplace lily at (1, 1)\n{made}\nkind lily {{ {lily} }}\n\
+             kind a {{ {line}; after 9 s {{ end self }} }}"
         );
         assert_eq!(codes(&text), wanted);
     }

@@ -1,99 +1,81 @@
 //! F0603: a kind that is born again and again and has no way to end.
 
+use super::crowds;
 use crate::diagnostic::{Code, Diagnostic};
-use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
-    let mut again = vec![None; program.kinds.len()];
-    for (maker, handler, birth, site) in walk::births(program) {
-        if is_bounded(program, maker, handler) {
+    let endless = crowds::endless(program);
+    let ways = crowds::ways_out(program);
+    let mut found = Vec::new();
+    for (id, kind) in program.entity_kinds() {
+        let Some(site) = endless.get(&id) else { continue };
+        if ways[id.index()].by_meeting || ways[id.index()].otherwise {
             continue;
         }
-        for kind in walk::kinds_made(program, &birth.kind) {
-            again[kind.index()].get_or_insert(site);
-        }
+        let message = format!("a `{}` is born again and again and can never end", kind.name);
+        let line = program.line_of(*site);
+        found.push(
+            Diagnostic::new(Code::NeverEnds, kind.name_span, message)
+                .with_label(program.sites[site.index()].span, "born here")
+                .with_help(format!(
+                    "give it a lifetime, such as `after 5 s {{ end self }}` (it is born on line {line})"
+                )),
+        );
     }
-    let ends = kinds_that_end(program);
-    let kinds = program.kinds.iter().enumerate();
-    kinds
-        .filter_map(|(i, kind)| {
-            let site = again[i]?;
-            if ends[i] || matches!(kind.role, Role::Spawner(_)) {
-                return None;
-            }
-            let message = format!("a `{}` is born again and again and can never end", kind.name);
-            let line = program.line_of(site);
-            Some(
-                Diagnostic::new(Code::NeverEnds, kind.name_span, message)
-                    .with_label(program.sites[site.index()].span, "born here")
-                    .with_help(format!(
-                        "give it a lifetime, such as `after 5 s {{ end self }}` \
-                         (it is born on line {line})"
-                    )),
-            )
-        })
-        .collect()
-}
-
-/// Whether a maker stops by itself: a spawner with a cap, or a moment that comes once.
-fn is_bounded(program: &Program, maker: KindId, handler: Option<&Handler>) -> bool {
-    match (handler, &program.kinds[maker.index()].role) {
-        (None, Role::Spawner(rule)) => {
-            rule.keep_at_most.is_some()
-                || rule.keep.is_some()
-                || rule.at_most.is_some()
-                || !matches!(rule.rhythm, Rhythm::Every { .. })
-        }
-        (Some(handler), role) => {
-            let once = matches!(handler.event, Event::Birth | Event::After(_) | Event::End(_));
-            once || matches!(role, Role::Pond) && matches!(handler.event, Event::Routine(_))
-        }
-        (None, _) => true,
-    }
-}
-
-fn kinds_that_end(program: &Program) -> Vec<bool> {
-    let health = program.kinds.iter().map(|k| k.health.is_some()).collect::<Vec<_>>();
-    let mut ends = vec![false; program.kinds.len()];
-    for (kind, handler) in walk::handlers(program) {
-        walk::statements(&handler.body, &mut |stmt| match &stmt.kind {
-            StmtKind::Replace(_) => ends[kind.index()] = true,
-            StmtKind::End { target, .. } => {
-                walk::whom(target).unwrap_or(&[]).iter().for_each(|k| ends[k.index()] = true);
-            }
-            StmtKind::Damage { target, .. } => {
-                for k in walk::whom(target).unwrap_or(&[]) {
-                    ends[k.index()] |= health[k.index()];
-                }
-            }
-            StmtKind::Blast(blast) if blast.damage.is_some() => {
-                for (k, has) in health.iter().enumerate() {
-                    ends[k] |= *has && !blast.spares.contains(&KindId(k as u32));
-                }
-            }
-            StmtKind::Spawn(birth) | StmtKind::SpawnAs(birth, _)
-                if birth.attached == Some(false) =>
-            {
-                // It ends with its owner.
-                for k in walk::kinds_made(program, &birth.kind) {
-                    ends[k.index()] = true;
-                }
-            }
-            _ => {}
-        });
-    }
-    ends
+    found
 }
 
 #[cfg(test)]
 mod tests {
     use super::super::codes;
+    use rstest::rstest;
 
-    #[test]
-    fn a_stream_of_kinds_that_never_end_is_found() {
-        let head = "pond \"t\" { arena 10 x 10 }\nspawner src { makes fly at (1, 1); every 1 s }\nplace src\n";
-        assert_eq!(codes(&format!("{head}kind fly {{ look \"f\" }}")), ["F0603"]);
-        assert!(codes(&format!("{head}kind fly {{ after 2 s {{ end self }} }}")).is_empty());
+    #[rstest]
+    #[case::for_ever("place src", "look \"f\"", &["F0603"])]
+    #[case::a_lifetime("place src", "after 2 s { end self }", &[])]
+    #[case::a_line_that_is_wrapped("place src", "on above y 12 u { end self }", &["F0603", "F0619"])]
+    #[case::an_open_line("place src", "on right of x 12 u { end self }", &[])]
+    fn a_stream_of_kinds_that_never_end_is_found(
+        #[case] place: &str,
+        #[case] line: &str,
+        #[case] wanted: &[&str],
+    ) {
+        let text = format!(
+            "pond \"t\" {{ arena 10 x 10; edges wrap top bottom }}\n\
+             spawner src {{ makes fly at (1, 1); every 1 s }}\n{place}\nkind fly {{ {line} }}"
+        );
+        assert_eq!(codes(&text), wanted);
+    }
+
+    #[rstest]
+    #[case::a_routine_that_comes_to_its_end("routine lay { wait 1 s; spawn egg }", &[])]
+    #[case::a_routine_that_goes_on("routine lay { repeat { wait 1 s; spawn egg } }", &["F0603"])]
+    #[case::so_many("routine lay { repeat 3 times { wait 1 s; spawn egg } }", &[])]
+    #[case::instead_of_itself("every 1 s { if age > 2 s { replace self with egg } }", &[])]
+    #[case::and_ends("every 1 s { spawn egg; end self }", &[])]
+    #[case::again_and_again("every 1 s { spawn egg }", &["F0603"])]
+    #[case::in_a_state_that_comes_back(
+        "states { sit, lay }; in state sit { after 1 s { become lay } }; \
+         in state lay { after 1 s { spawn egg; become sit } }",
+        &["F0603"]
+    )]
+    #[case::each_brings_forth_another("after 1 s { spawn egg }; after 2 s { spawn frog }", &["F0603", "F0603"])]
+    fn what_is_born_once_is_not_born_again_and_again(#[case] line: &str, #[case] wanted: &[&str]) {
+        let text = format!(
+            "pond \"t\" {{ arena 10 x 10 }}\nkind egg {{ look \"e\" }}\n\
+             kind frog {{ {line} }}\nplace frog at (1, 1)"
+        );
+        assert_eq!(codes(&text), wanted);
+    }
+
+    #[rstest]
+    #[case::its_maker("kind fly { after 1 s { end maker } }", &["F0603"])]
+    #[case::the_one_it_keeps("kind fly { vars { egg: fly }; every 1 s { end egg; egg = nearest(fly) } }", &[])]
+    fn who_ends_is_followed(#[case] fly: &str, #[case] wanted: &[&str]) {
+        let text = format!(
+            "pond \"t\" {{ arena 10 x 10 }}\nkind frog {{ every 1 s {{ spawn fly }} }}\n{fly}\nplace frog at (1, 1)"
+        );
+        assert_eq!(codes(&text), wanted);
     }
 }

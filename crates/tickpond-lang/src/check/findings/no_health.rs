@@ -1,18 +1,19 @@
 //! F0605: damage or healing that meets only kinds without health.
 
+use super::crowds;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let mut found = Vec::new();
-    for (_, handler) in walk::handlers(program) {
+    for (owner, handler) in walk::handlers(program) {
         walk::statements(&handler.body, &mut |stmt| {
             let (StmtKind::Damage { target, .. } | StmtKind::Heal { target, .. }) = &stmt.kind
             else {
                 return;
             };
-            let Some(kinds) = walk::whom(target) else { return };
+            let kinds = crowds::whom(program, owner, target);
             let kinds: Vec<&Kind> = kinds.iter().map(|k| &program.kinds[k.index()]).collect();
             if kinds.is_empty() || kinds.iter().any(|k| k.health.is_some()) {
                 return;
@@ -36,6 +37,19 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
 #[cfg(test)]
 mod tests {
     use super::super::codes;
+
+    #[test]
+    fn all_values_of_a_variable_are_followed() {
+        let text = |value: &str| {
+            format!(
+                "pond \"t\" {{ arena 10 x 10 }}\nplace fly at (1, 1)\nplace bug at (1, 1)\n\
+                 kind fly {{ look \"f\" }}\n\
+                 kind bug {{ health 3; vars {{ prey: any }}; every 1 s {{ damage prey by 1; prey = {value} }}; after 9 s {{ damage self by 1 }} }}"
+            )
+        };
+        assert_eq!(codes(&text("nearest(fly)")), ["F0605"]);
+        assert!(codes(&text("nearest(fly or bug)")).is_empty());
+    }
 
     #[test]
     fn damage_needs_health() {

@@ -1,17 +1,18 @@
 //! F0610: health nothing can lower.
 
+use super::crowds;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let mut hurt = vec![false; program.kinds.len()];
-    for (_, handler) in walk::handlers(program) {
+    for (owner, handler) in walk::handlers(program) {
         walk::statements(&handler.body, &mut |stmt| match &stmt.kind {
-            StmtKind::Damage { target, .. } => match walk::whom(target) {
-                Some(kinds) => kinds.iter().for_each(|k| hurt[k.index()] = true),
-                None => hurt.fill(true),
-            },
+            StmtKind::Damage { target, .. } => {
+                let kinds = crowds::whom(program, owner, target);
+                kinds.iter().for_each(|k| hurt[k.index()] = true);
+            }
             StmtKind::Blast(blast) if blast.damage.is_some() => {
                 for (k, hurt) in hurt.iter_mut().enumerate() {
                     *hurt |= !blast.spares.contains(&KindId(k as u32));
@@ -47,5 +48,13 @@ mod tests {
             "pond \"t\" {{ arena 10 x 10 }}\nplace a at (1, 1)\nkind a {{ health 3; {line} }}"
         );
         assert_eq!(codes(&text), wanted);
+    }
+
+    #[test]
+    fn a_maker_is_who_makes() {
+        let text = "pond \"t\" { arena 10 x 10 }\nplace a at (1, 1)\nplace c at (2, 2)\n\
+            kind a { health 3; after 1 s { spawn b } }\nkind c { health 3 }\n\
+            kind b { after 1 s { damage maker by 1; end self } }";
+        assert_eq!(codes(text), ["F0610"]);
     }
 }

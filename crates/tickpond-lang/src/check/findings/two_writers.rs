@@ -1,28 +1,28 @@
 //! F0612: two handlers that set one field in one phase: the last of the roll stands, and which that
 //! is, is seldom what was meant.
 
+use super::moments::{self, Moment, Phase};
 use crate::diagnostic::{Code, Diagnostic};
-use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     for kind in &program.kinds {
-        // Phase, field, state, head, place.
-        let mut writers: Vec<(u8, Field, &Handler, SiteId)> = Vec::new();
+        let mut writers: Vec<(Moment, Field, SiteId)> = Vec::new();
         for handler in kind.handlers.iter().filter(|h| !h.muted) {
-            let Some(phase) = phase_of(&handler.event) else { continue };
-            let mut fields: Vec<(Field, SiteId)> = Vec::new();
-            walk::statements(&handler.body, &mut |stmt| {
-                if let StmtKind::Set(field, _) = stmt.kind
-                    && !fields.iter().any(|(f, _)| *f == field)
-                {
-                    fields.push((field, stmt.site));
+            let mut own: Vec<(Moment, Field, SiteId)> = Vec::new();
+            moments::of_handler(handler, &mut |stmt, moment| {
+                let StmtKind::Set(field, _) = stmt.kind else { return };
+                let told = own.iter().any(|(m, f, _)| *f == field && m.later == moment.later);
+                if matters(&moment) && !told {
+                    own.push((moment, field, stmt.site));
                 }
             });
-            for (field, site) in fields {
-                let clash = writers.iter().find(|(p, f, h, _)| {
-                    *p == phase && *f == field && together(h.state, handler.state)
+            for (moment, field, site) in own {
+                let clash = writers.iter().find(|(other, f, _)| {
+                    *f == field
+                        && !std::ptr::eq(other.handler, handler)
+                        && moment.meets(other, program)
                 });
                 if let Some((.., first)) = clash {
                     let span = program.sites[site.index()].span;
@@ -34,31 +34,23 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
                             .with_help("put both into one handler, or add with `+=`"),
                     );
                 }
-                writers.push((phase, field, handler, site));
+                writers.push((moment, field, site));
             }
         }
     }
     found
 }
 
-/// The phases in which a clash is a matter of chance. Messages and keys come one at a time as a rule.
-fn phase_of(event: &Event) -> Option<u8> {
-    Some(match event {
-        Event::After(_) | Event::Every(_) => 0,
-        Event::EveryTick | Event::When(_) => 1,
-        Event::Touch { .. } | Event::Part(_) | Event::WhileTouching(..) | Event::Impact(..) => 2,
-        Event::Enter(_) | Event::Leave(_) | Event::LeaveArena | Event::Line(..) => 2,
-        Event::TouchEdge(_) => 2,
-        _ => return None,
-    })
-}
-
-/// Whether two states can be the case at once: not two of one track.
-fn together(a: Option<InState>, b: Option<InState>) -> bool {
-    match (a, b) {
-        (Some(a), Some(b)) => a.track != b.track || a.state == b.state,
-        _ => true,
-    }
+/// The moments at which a clash is a matter of chance. Messages and keys come one at a time as a rule, what follows
+/// a wait at a tick of its own, and states change one after the other.
+fn matters(moment: &Moment) -> bool {
+    let event = &moment.handler.event;
+    !moment.later
+        && match moment.phase() {
+            Phase::Clocks => !matches!(event, Event::Routine(_)),
+            Phase::Think => !matches!(event, Event::Becoming(_) | Event::Quitting(_)),
+            phase => phase == Phase::Contact,
+        }
 }
 
 fn name_of(program: &Program, field: Field) -> String {
@@ -82,12 +74,19 @@ mod tests {
     #[case::two("every tick { speed = 1 u/s }; when age > 1 s { speed = 2 u/s }", &["F0612"])]
     #[case::other_fields("every tick { speed = 1 u/s }; when age > 1 s { spin = 2 deg/s }", &[])]
     #[case::other_phases("every 1 s { speed = 1 u/s }; when age > 1 s { speed = 2 u/s }", &[])]
-    #[case::adding("every tick { vel += (1, 0) u/s }; when age > 1 s { vel += (2, 0) u/s }", &[])]
+    #[case::adding("every tick { spin += 1 deg/s }; when age > 1 s { spin += 2 deg/s }", &[])]
     #[case::other_states(
         "states { a, b }; in state a { every tick { speed = 1 u/s } }; \
          in state b { every tick { speed = 2 u/s }; on becoming b { become a } }; after 1 s { become b }",
         &[]
     )]
+    #[case::clocks_that_never_meet("after 1 s { speed = 1 u/s }; after 2 s { speed = 2 u/s }", &[])]
+    #[case::before_the_period("after 3 s { speed = 1 u/s }; every 2 s { speed = 2 u/s }", &[])]
+    #[case::at_a_period("after 4 s { speed = 1 u/s }; every 2 s { speed = 2 u/s }", &["F0612"])]
+    #[case::two_periods("every 2 s { speed = 1 u/s }; every 3 s { speed = 2 u/s }", &["F0612"])]
+    #[case::up_and_down("on above y 5 u { speed = 1 u/s }; on below y 5 u { speed = 2 u/s }", &[])]
+    #[case::two_lines("on above y 5 u { speed = 1 u/s }; on below y 6 u { speed = 2 u/s }", &["F0612"])]
+    #[case::behind_a_wait("every 2 s { speed = 1 u/s }; every 3 s { wait 1 s; speed = 2 u/s }", &[])]
     fn both_lines_are_named(#[case] lines: &str, #[case] wanted: &[&str]) {
         let text =
             format!("pond \"t\" {{ arena 10 x 10 }}\nplace x at (1, 1)\nkind x {{ {lines} }}");

@@ -38,7 +38,7 @@ mod tests {
 
     #[rstest]
     #[case::only_written("every 1 s { n += 1 }", "", &["F0613"])]
-    #[case::read_by_itself("every 1 s { if n > 2 { end self } }", "", &[])]
+    #[case::read_by_itself("every 1 s { n += 1; if n > 2 { end self } }", "", &[])]
     #[case::read_by_a_query("", "watch w = count(a where n > 1)", &[])]
     fn a_variable_wants_a_reader(#[case] line: &str, #[case] item: &str, #[case] wanted: &[&str]) {
         let text = format!(

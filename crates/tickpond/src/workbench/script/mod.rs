@@ -76,7 +76,7 @@ impl Script {
         }
         self.compiled_version = Some(self.buffer.version());
         let text = self.buffer.text();
-        let Compilation { program, diagnostics } = tickpond_lang::compile(&text);
+        let Compilation { program, diagnostics, .. } = tickpond_lang::compile(&text);
         let lines = LineIndex::new(&text);
         self.remarks = diagnostics
             .iter()
