@@ -181,6 +181,17 @@ impl Seen<'_> {
         (seconds * self.program.rate + 0.5).floor().max(0.0) as u64
     }
 
+    /// The line that asked for what happened, and the other party: ` (line 12, drop#3)`.
+    fn asked(&self, event: &Event) -> String {
+        let line = event.site.map(|site| format!("line {}", self.program.line_of(site)));
+        let other = event.other.filter(|other| other.id != event.who.id);
+        let parts = line.into_iter().chain(other.map(|other| self.name(other)));
+        match parts.collect::<Vec<String>>() {
+            parts if parts.is_empty() => String::new(),
+            parts => format!(" ({})", parts.join(", ")),
+        }
+    }
+
     fn judge(&self, check: &Check, verdict: &mut Verdict, engine: &mut Engine) {
         let now = self.state.tick;
         match check {
@@ -195,7 +206,8 @@ impl Seen<'_> {
                     if is_of(those, verdict, event.who.id) {
                         let life = event.value.unwrap_or(0.0);
                         self.must_of(life >= least, verdict, || {
-                            format!("{} lived {}", self.name(event.who), self.seconds(life))
+                            let life = self.seconds(life);
+                            format!("{} lived {life}{}", self.name(event.who), self.asked(event))
                         });
                     }
                 }
@@ -207,7 +219,7 @@ impl Seen<'_> {
                         let fine = event.cause.is_some_and(|c| causes.contains(&c));
                         self.must_of(fine, verdict, || {
                             let cause = event.cause.map_or("", Cause::name);
-                            format!("{} ended by {cause}", self.name(event.who))
+                            format!("{} ended by {cause}{}", self.name(event.who), self.asked(event))
                         });
                     }
                 }
@@ -222,7 +234,8 @@ impl Seen<'_> {
                         *times += 1;
                         let times = *times as f64;
                         self.must_of(times <= most, verdict, || {
-                            format!("{} was hurt {times} times", self.name(event.who))
+                            let asked = self.asked(event);
+                            format!("{} was hurt {times} times{asked}", self.name(event.who))
                         });
                     }
                 }

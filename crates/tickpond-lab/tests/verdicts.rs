@@ -44,9 +44,9 @@ fn judged(check: &str) -> Verdict {
 #[case::after_something("after a ends, within 0.5 s, born(a) == 3", "born(a) was 2, not 3")]
 #[case::throughout("after a ends, for 0.5 s, born(a) == 3", "born(a) was 2, not 3")]
 #[case::a_life_too_long("each a lives at most 1 s", "a#1 lives, 1.10 s old")]
-#[case::a_life_too_short("each a lives at least 3 s", "a#1 lived 2.00 s")]
-#[case::another_end("each a ends by damage", "a#1 ended by timer")]
-#[case::hurt_too_often("each a is hurt at most 1 times", "a#2 was hurt 2 times")]
+#[case::a_life_too_short("each a lives at least 3 s", "a#1 lived 2.00 s (line 2)")]
+#[case::another_end("each a ends by damage", "a#1 ended by timer (line 2)")]
+#[case::hurt_too_often("each a is hurt at most 1 times", "a#2 was hurt 2 times (line 2)")]
 #[case::no_number("always 1 / zero > 3", "a value in it is no finite number")]
 #[case::no_number_never("never 1 / zero > 3", "a value in it is no finite number")]
 fn a_failure_tells_what_it_saw(#[case] check: &str, #[case] saw: &str) {
