@@ -219,7 +219,11 @@ impl Seen<'_> {
                         let fine = event.cause.is_some_and(|c| causes.contains(&c));
                         self.must_of(fine, verdict, || {
                             let cause = event.cause.map_or("", Cause::name);
-                            format!("{} ended by {cause}{}", self.name(event.who), self.asked(event))
+                            format!(
+                                "{} ended by {cause}{}",
+                                self.name(event.who),
+                                self.asked(event)
+                            )
                         });
                     }
                 }

@@ -4,7 +4,7 @@ mod common;
 
 use common::program;
 use rstest::rstest;
-use tickpond_lab::{Outcome, Player, RunOptions};
+use tickpond_lab::{Outcome, Played, Player, RunOptions};
 
 #[rstest]
 #[case::hits_its_maker("06_hits_its_maker", "frog#1 was hurt 1 times (line 17, drop#1)")]

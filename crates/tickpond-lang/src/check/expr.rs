@@ -426,7 +426,12 @@ impl Checker {
                 .with_help("tell them apart by a kind, a state or a variable"),
             _ => {
                 let message = format!("{} is neither more nor less than another", a.ty.noun());
-                Diagnostic::new(Code::WrongType, span, message)
+                let diagnostic = Diagnostic::new(Code::WrongType, span, message);
+                match a.ty {
+                    Ty::Pair(_) => diagnostic
+                        .with_help("compare one side of them, `.x` or `.y`, or a `length(…)`"),
+                    _ => diagnostic.with_help("write `==` or `!=`"),
+                }
             }
         };
         self.report(diagnostic);

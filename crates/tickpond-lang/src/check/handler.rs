@@ -481,6 +481,31 @@ impl Checker {
         }
     }
 
+    /// Reports the head of a handler that is neither an event nor a message.
+    fn no_such_event(&mut self, token: &Token, span: crate::Span) {
+        let name = token.text();
+        let message = format!("there is no event or message `{name}`");
+        let diagnostic = Diagnostic::new(Code::UnknownName, span, message);
+        if let Some(Symbol::Input(_)) = self.names.get(name) {
+            let press = format!("press {name}");
+            let help = format!("`{name}` is an input: write `on {press}`");
+            self.report(diagnostic.with_help(help).with_mend(span, press));
+            return;
+        }
+        if let Some(habit) = crate::parse::habits::event(name) {
+            let diagnostic = diagnostic.with_help(habit.help);
+            self.report(match habit.word {
+                Some(word) if word != "touch" => diagnostic.with_mend(span, word),
+                _ => diagnostic,
+            });
+            return;
+        }
+        let mut names = self.names.of(|s| matches!(s, Symbol::Message(_)));
+        names.extend(["birth", "end", "touch", "press", "leave", "hurt"].map(String::from));
+        let candidates = names.iter().map(String::as_str);
+        self.unknown_name(span, name, "event or message", candidates);
+    }
+
     fn on_message(&mut self, head: &Node, scope: &mut Scope) -> Option<Event> {
         let token = head.name()?;
         let names: Vec<Token> = head
@@ -493,10 +518,7 @@ impl Checker {
             Some(Symbol::Message(id)) => Some(id),
             _ => {
                 let span = self.shifted(token.text_range().into());
-                let mut names = self.names.of(|s| matches!(s, Symbol::Message(_)));
-                names.extend(["birth", "end", "touch", "press", "leave", "hurt"].map(String::from));
-                let candidates = names.iter().map(String::as_str);
-                self.unknown_name(span, token.text(), "event or message", candidates);
+                self.no_such_event(&token, span);
                 None
             }
         };

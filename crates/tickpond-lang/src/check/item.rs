@@ -309,6 +309,9 @@ impl Checker {
     fn add_var(&mut self, token: &Token, ty: Ty, init: Expr, (id, part): (KindId, &str)) {
         let span: Span = token.text_range().into();
         let name = token.text();
+        if matches!(ty, Ty::Kind | Ty::KindOf(_)) {
+            self.values_of_kinds.insert(name.to_string());
+        }
         let taken = RESERVED.contains(&name) || units::find(name).is_some();
         let full = if part.is_empty() { name.to_string() } else { format!("{part}.{name}") };
         let var_name = self.var_name(&full);

@@ -66,8 +66,39 @@ pub fn compile(text: &str) -> Compilation {
     }
     let Checker { program, mut diagnostics, .. } = checker;
     diagnostics.sort_by_key(|d| (d.span, d.code));
+    one_slip_one_message(text, &mut diagnostics);
     let broken = diagnostics.iter().any(|d| d.severity == Severity::Error);
     Compilation { program: (!broken).then(|| Arc::new(program)), diagnostics, accepted }
+}
+
+/// What is broken in its form is understood wrongly from there on: of a statement with such a mistake only the first is
+/// told. What else there may be shows when that is mended.
+fn one_slip_one_message(text: &str, diagnostics: &mut Vec<Diagnostic>) {
+    let is_form = |d: &Diagnostic| d.code == Code::Syntax;
+    let is_sense = |d: &Diagnostic| {
+        let code = d.code.as_str();
+        d.severity == Severity::Error && (code.starts_with("E03") || code.starts_with("E04"))
+    };
+    let statement = |span: Span| {
+        let (at, end) = (span.start as usize, text.len());
+        let start = text[..at].rfind(['\n', ';', '{', '}']).map_or(0, |before| before + 1);
+        let stop = text[at..].find(['\n', ';', '}']).map_or(end, |behind| at + behind);
+        (start as u32, stop as u32)
+    };
+    let mut broken: Vec<((u32, u32), Span)> = Vec::new();
+    for form in diagnostics.iter().filter(|d| is_form(d)) {
+        if broken.last().is_none_or(|((_, stop), _)| form.span.start > *stop) {
+            broken.push((statement(form.span), form.span));
+        }
+    }
+    let mut at = 0;
+    diagnostics.retain(|d| {
+        while broken.get(at).is_some_and(|((_, stop), _)| *stop < d.span.start) {
+            at += 1;
+        }
+        let within = broken.get(at).filter(|((start, _), _)| *start <= d.span.start);
+        within.is_none_or(|(_, first)| !is_sense(d) && (!is_form(d) || d.span == *first))
+    });
 }
 
 /// Compiles a pond together with the steps of a tape from elsewhere, which becomes a tape of the pond
@@ -94,6 +125,30 @@ const MOST_DEEP: u32 = 600;
 /// How many levels a value in another takes, and a block in another.
 const VALUE_LEVELS: u32 = 1;
 const BLOCK_LEVELS: u32 = 5;
+
+/// How a name of a sort is declared.
+fn declaration(sort: &str, name: &str) -> Option<String> {
+    if name.len() > 40 {
+        return None;
+    }
+    Some(match sort {
+        "kind" => format!("declare it: `kind {name} {{ … }}`"),
+        "kind or tag" => {
+            format!("declare it: `kind {name} {{ … }}`, or give kinds a line `tag {name}`")
+        }
+        "message" => format!("declare it: `message {name}`"),
+        "event or message" => format!("declare it if it is a message: `message {name}`"),
+        "input" => format!("declare it: `input {name} = key space`"),
+        "zone" => format!("declare it: `zone {name} = box (0, 0) size 10 x 10`"),
+        "spot group" => format!("declare it: `spots {name} {{ (1, 1) }}`"),
+        "behaviour" => format!("declare it: `behavior {name} {{ … }}`"),
+        "function" => format!("declare it: `to {name}() {{ … }}`"),
+        "field or variable" => format!("declare it: `vars {{ {name} = 0 }}`"),
+        "value" if name == "frame" => "write `every tick { … }`".to_string(),
+        "value" => format!("declare it: `vars {{ {name} = 0 }}` in the kind, or `knob {name} = …`"),
+        _ => return None,
+    })
+}
 
 /// The places of names in the lists of a program.
 #[derive(Default)]
@@ -137,6 +192,8 @@ pub(crate) struct Checker {
     kind_uses: Vec<(KindId, Vec<(scope::Part, Node)>)>,
     /// What is placed on lines that are muted.
     muted_places: Vec<Placed>,
+    /// Names of parameters and variables whose values are kinds.
+    values_of_kinds: HashSet<String>,
     /// Findings on what the program does not hold.
     remarks: Vec<Diagnostic>,
     /// Functions being taken in, outermost first.
@@ -186,6 +243,7 @@ impl Checker {
             value_functions: Vec::new(),
             kind_uses: Vec::new(),
             muted_places: Vec::new(),
+            values_of_kinds: HashSet::new(),
             remarks: Vec::new(),
             calls: Vec::new(),
             calls_made: 0,
@@ -277,6 +335,8 @@ impl Checker {
         if let Some(near) = near {
             diagnostic =
                 diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near);
+        } else if let Some(declared) = declaration(sort, name) {
+            diagnostic = diagnostic.with_help(declared);
         }
         self.report(diagnostic);
     }
@@ -410,6 +470,24 @@ impl Checker {
                 let message =
                     format!("expected a kind or a tag, found {} `{}`", other.noun(), token.text());
                 self.error(Code::WrongSort, span, message);
+                Vec::new()
+            }
+            None if token.text() == "all" => {
+                let diagnostic =
+                    Diagnostic::new(Code::UnknownName, span, "there is no kind or tag `all`")
+                        .with_help("all kinds together are `any`")
+                        .with_mend(span, "any");
+                self.report(diagnostic);
+                Vec::new()
+            }
+            None if self.values_of_kinds.contains(token.text()) => {
+                let message = format!(
+                    "`{}` is a value, and a question names its kinds and tags",
+                    token.text()
+                );
+                let diagnostic = Diagnostic::new(Code::WrongSort, span, message)
+                    .with_help("name them: `count(midge)`, or a tag that all of them have");
+                self.report(diagnostic);
                 Vec::new()
             }
             None => {

@@ -254,7 +254,14 @@ impl Checker {
             Ty::Unknown => unknown(),
             other => {
                 let message = format!("{} has no fields", other.noun());
-                self.error(Code::NoSuchField, self.span(node), message);
+                let diagnostic = Diagnostic::new(Code::NoSuchField, self.span(node), message);
+                let source = node.text().to_string();
+                self.report(match other {
+                    Ty::Kind => diagnostic.with_help(format!(
+                        "write `sum({source})` for all of them, or name one: `nearest(…)`"
+                    )),
+                    _ => diagnostic,
+                });
                 unknown()
             }
         }
@@ -367,6 +374,8 @@ impl Checker {
         if let Some(near) = near {
             diagnostic =
                 diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near);
+        } else {
+            diagnostic = diagnostic.with_help(give_it(token.text()));
         }
         self.report(diagnostic);
         unknown()
@@ -406,4 +415,9 @@ impl Checker {
         self.error(Code::OutOfRange, span, message);
         None
     }
+}
+
+/// What to do where kinds lack a field.
+pub(super) fn give_it(field: &str) -> String {
+    format!("give it one, `vars {{ {field} = 0 }}`, or ask only those that have it")
 }

@@ -19,6 +19,9 @@ impl Checker {
                 true => self.kinds_among(&ty, &param),
                 false => self.type_named(&ty),
             };
+            if matches!(ty, Ty::Kind | Ty::KindOf(_)) {
+                self.values_of_kinds.insert(name.text().to_string());
+            }
             out.push((name.text().to_string(), ty, param.expr()));
         }
         out

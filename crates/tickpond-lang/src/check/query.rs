@@ -189,7 +189,15 @@ impl Checker {
         if symbol.is_none() && scope.find(name.text()).is_none() {
             use super::names::Symbol;
             let kinds = self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Tag(_)));
-            if near_miss(name.text(), kinds.iter().map(String::as_str)).is_some() {
+            let near = near_miss(name.text(), kinds.iter().map(String::as_str)).is_some();
+            let value = ["self", "maker", "pond", "here", "view"].contains(&name.text())
+                || self.own_field(scope, name.text()).is_some()
+                || scope.find_bound(name.text()).is_some()
+                || scope
+                    .part
+                    .as_ref()
+                    .is_some_and(|p| p.params.iter().any(|(n, _)| n == name.text()));
+            if near || !value && matches!(what, QueryKind::Sum | QueryKind::Mean) {
                 let span = self.shifted(name.text_range().into());
                 let kinds = kinds.iter().map(String::as_str);
                 self.unknown_name(span, name.text(), "kind or tag", kinds);
@@ -206,7 +214,10 @@ impl Checker {
         let span = self.span(arg);
         let Some((field, ty)) = self.field_of(&kinds, field.text()) else {
             let message = self.lacks(&kinds, field.text());
-            self.error(Code::NoSuchField, self.shifted(field.text_range().into()), message);
+            let span = self.shifted(field.text_range().into());
+            let diagnostic = Diagnostic::new(Code::NoSuchField, span, message)
+                .with_help(super::name::give_it(field.text()));
+            self.report(diagnostic);
             return Some(unknown());
         };
         if !matches!(ty, Ty::Num(_)) {

@@ -167,11 +167,10 @@ impl Checker {
 
     fn assign(&mut self, node: &Node, scope: &mut Scope) -> Option<StmtKind> {
         let token = node.name()?;
-        let field = self.assigned_field(&token, scope);
-        let wanted = field.as_ref().map_or(Ty::Unknown, |(_, ty)| ty.clone());
-        let mut value = self.expr_of(node.expr(), &wanted, scope);
-        self.holds_only(&value, &wanted, token.text());
-        let (field, ty) = field?;
+        // What is not to be set is one slip: its value is looked at when that is mended.
+        let (field, ty) = self.assigned_field(&token, scope)?;
+        let mut value = self.expr_of(node.expr(), &ty, scope);
+        self.holds_only(&value, &ty, token.text());
         let minus = node.token(S::MinusAssign).is_some();
         let adds = minus || node.token(S::PlusAssign).is_some();
         if adds && !matches!(ty, Ty::Num(_) | Ty::Pair(_) | Ty::Unknown) {
@@ -259,6 +258,7 @@ impl Checker {
         let first = node.expr()?;
         // With a name behind it the value is a count, without one it must be the kind itself.
         let (kind, count) = match node.name() {
+            Some(token) if self.is_option_misspelt(&first, &token, scope) => return None,
             Some(token) => {
                 let count = self.expr_of(Some(first), &Ty::Num(Dim::NONE), scope);
                 if constant(&count, &[]).is_some_and(|n| n < 0.0 || n.fract() != 0.0) {
@@ -284,6 +284,31 @@ impl Checker {
         self.no_pond_place(node, scope);
         let birth = self.birth(node, kind, scope);
         Some(Birth { count, ..birth })
+    }
+
+    /// `spawn midge anywere`: reports a word behind the kind that is no kind.
+    fn is_option_misspelt(&mut self, first: &Node, token: &Token, scope: &Scope) -> bool {
+        let kind = (first.kind() == S::NameExpr).then(|| first.name()).flatten();
+        let is_kind = |token: &Token| {
+            matches!(self.names.get(token.text()), Some(Symbol::Kind(_) | Symbol::Spawner(_)))
+                && scope.find(token.text()).is_none()
+        };
+        if !kind.is_some_and(|kind| is_kind(&kind)) || is_kind(token) {
+            return false;
+        }
+        let span = self.shifted(token.text_range().into());
+        let words = crate::parse::option_words();
+        let message = format!("`{}` means nothing here", token.text());
+        let diagnostic = Diagnostic::new(Code::Syntax, span, message);
+        let near = super::names::near_miss(token.text(), words.iter().copied());
+        self.report(match near {
+            Some(near) => {
+                diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near)
+            }
+            None => diagnostic
+                .with_help("behind the kind stands a place, such as `at here` or `anywhere`"),
+        });
+        true
     }
 
     /// The pond is nowhere, so what it spawns needs a place.

@@ -20,6 +20,8 @@ pub(super) fn expect(p: &mut Parser) {
     });
 }
 
+const WHEN: &str = "`always`, `never`, `at`, `by`, `from`, `in the end`, `each` or `after`";
+
 fn check(p: &mut Parser) {
     match p.text_at(0) {
         "always" => p.node(CheckAlways, |p| {
@@ -70,8 +72,21 @@ fn check(p: &mut Parser) {
             expr::expr(p);
         }),
         "each" => each(p),
+        "after" if p.kind_at(1) == Some(Number) => {
+            let message = "`after` waits for something that happens, not for a time";
+            let diagnostic = Diagnostic::new(Code::Syntax, p.span(), message)
+                .with_help("write `at 3 s, …`, or `from 3 s on, always …`");
+            p.report(diagnostic);
+            p.skip_line();
+        }
         "after" => after(p),
-        _ => p.expected("`always`, `never`, `at`, `by`, `from`, `in the end`, `each` or `after`"),
+        _ => {
+            let found = p.found();
+            let message = format!("expected {WHEN}, found {found}");
+            let diagnostic = Diagnostic::new(Code::Syntax, p.error_span(), message)
+                .with_help("say when it must hold: `always count(midge) < 9`");
+            p.report(diagnostic);
+        }
     }
 }
 

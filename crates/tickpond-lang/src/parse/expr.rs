@@ -1,6 +1,7 @@
 //! Expressions, by precedence: `or`, `and`, `not`, comparison, sum, product, sign, field.
 
-use super::Parser;
+use super::{Parser, habits};
+use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::*;
 use crate::units;
 
@@ -70,7 +71,6 @@ fn comparison(p: &mut Parser) {
         }
         p.finish();
     } else if p.at_kind(Assign) && !p.on_new_line() {
-        use crate::diagnostic::{Code, Diagnostic};
         let span = p.span();
         p.report(
             Diagnostic::new(Code::Syntax, span, "expected a comparison, found `=`")
@@ -138,13 +138,30 @@ const QUERIES: &[&str] =
 
 pub(super) fn primary(p: &mut Parser) {
     match p.kind_at(0) {
-        Some(Number) => p.node(NumberExpr, |p| p.bump()),
+        Some(Number) => number(p),
         Some(Text) => p.node(TextExpr, |p| p.bump()),
         Some(OpenParen) => parens(p),
         Some(Ident) if p.on_new_line() && p.at > 0 => p.expected("a value"),
         Some(Ident) => word(p),
         _ => p.expected("a value"),
     }
+}
+
+/// A number; a unit's name in full behind it is told of and left out.
+fn number(p: &mut Parser) {
+    let before = p.at.checked_sub(1).map_or("", |at| p.text_of(at));
+    let counts = ["spawn", "with", "makes"].contains(&before);
+    let bare = p.text_at(0).ends_with(|c: char| c.is_ascii_digit());
+    p.node(NumberExpr, |p| p.bump());
+    let said = p.at_kind(Ident) && !p.on_new_line() && p.kind_at(1) != Some(OpenParen);
+    let Some(unit) = habits::unit(p.text_at(0)).filter(|_| bare && said && !counts) else { return };
+    let (span, number) = (p.span(), p.text_of(p.at - 1));
+    let message = format!("`{}` is no unit", p.text_at(0));
+    let diagnostic = Diagnostic::new(Code::Syntax, span, message)
+        .with_help(format!("write `{number} {unit}`"))
+        .with_mend(span, unit);
+    p.report(diagnostic);
+    p.node(Broken, |p| p.bump());
 }
 
 fn word(p: &mut Parser) {
@@ -168,7 +185,16 @@ fn word(p: &mut Parser) {
             p.keyword();
             p.bump();
             expr(p);
-            p.expect(DotDot, "`..`");
+            if p.at_kind(Comma) {
+                let span = p.span();
+                let diagnostic = Diagnostic::new(Code::Syntax, span, "expected `..`, found `,`")
+                    .with_help("write the two bounds as in `random(0 .. 9)`")
+                    .with_mend(span, " ..");
+                p.report(diagnostic);
+                p.bump();
+            } else {
+                p.expect(DotDot, "`..`");
+            }
             expr(p);
             p.expect(CloseParen, "`)`");
         }),
@@ -304,6 +330,15 @@ fn parens(p: &mut Parser) {
     p.bump();
     // Inside parentheses a value may stand on the next line.
     expr(p);
+    if p.at_kind(Number) && !p.on_new_line() {
+        let at = p.span().start;
+        let diagnostic =
+            Diagnostic::new(Code::Syntax, p.span(), "two values stand side by side here")
+                .with_help("a place is written `(x, y)`")
+                .with_mend(crate::Span { start: at, end: at }, ", ");
+        p.report(diagnostic);
+        expr(p);
+    }
     if !p.eat(Comma) {
         p.start_at(start, ParenExpr);
         p.expect(CloseParen, "`)`");

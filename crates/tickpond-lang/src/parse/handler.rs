@@ -1,6 +1,6 @@
 //! Handlers: a head that says when, and a block that says what.
 
-use super::{Parser, expr, stmt};
+use super::{Parser, expr, habits, stmt};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::{self, *};
 
@@ -208,8 +208,24 @@ fn on_head(p: &mut Parser) -> SyntaxKind {
             OnRelease
         }
         _ => {
+            let (span, word) = (p.span(), p.text_at(0));
             p.name("an event such as `birth`, `touch`, `end` or a message");
             names_in_parens(p);
+            let follows = ["from", "while", "overlapping"];
+            if p.at_kind(Ident) && !p.on_new_line() && !p.at_any_word(&follows) {
+                let message = format!("there is no event `{word}` of somebody");
+                let diagnostic = Diagnostic::new(Code::Syntax, span, message);
+                p.report(match habits::event(word) {
+                    Some(habit) => diagnostic.with_help(habit.help),
+                    None => diagnostic
+                        .with_help("write `on touch midge as m { … }`, or a message's name alone"),
+                });
+                p.node(Broken, |p| {
+                    while !p.at_kind(OpenBrace) && !p.on_new_line() {
+                        p.bump();
+                    }
+                });
+            }
             if p.at_word("from") {
                 p.node(FromName, |p| {
                     p.keyword();

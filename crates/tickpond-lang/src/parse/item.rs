@@ -217,7 +217,14 @@ fn input(p: &mut Parser) {
                 p.name("a key such as `space`, `c` or `left`");
             }
         } else if !p.eat_word("pointer") {
-            p.expected("`key …` or `pointer`");
+            let found = p.found();
+            let message = format!("expected `key …` or `pointer`, found {found}");
+            let diagnostic = Diagnostic::new(Code::Syntax, p.error_span(), message)
+                .with_help("write it as in `input fire = key space`");
+            p.report(diagnostic);
+            if !p.on_new_line() {
+                p.skip_line();
+            }
         }
     });
 }
@@ -279,6 +286,13 @@ fn place(p: &mut Parser, muted: bool) {
             p.eat_word("off");
         }
         p.keyword();
+        if p.at_kind(Number) && !p.on_new_line() {
+            let diagnostic = Diagnostic::new(Code::Syntax, p.span(), "one line places one")
+                .with_help("write a line for each, `place frog at reeds each`, or `spawn 3 frog …` in a handler of the pond");
+            p.report(diagnostic);
+            p.skip_line();
+            return;
+        }
         p.name("the kind or spawner to place");
         stmt::spawn_options(p);
     });

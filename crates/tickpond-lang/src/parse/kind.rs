@@ -2,7 +2,8 @@
 
 use super::header::size;
 use super::item::opt_facing;
-use super::{Parser, expr, handler};
+use super::{Parser, expr, habits, handler};
+use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::*;
 
 pub(super) fn kind(p: &mut Parser) {
@@ -24,6 +25,14 @@ pub(super) fn member(p: &mut Parser) {
         }),
         "look" => p.node(LookLine, |p| {
             p.keyword();
+            if p.at_kind(Ident) && !p.on_new_line() {
+                let message = format!("expected a glyph in quotes, found `{}`", p.text_at(0));
+                let diagnostic = Diagnostic::new(Code::Syntax, p.span(), message)
+                    .with_help("the glyph stands before the colour: `look \"m\" amber`");
+                p.report(diagnostic);
+                p.skip_line();
+                return;
+            }
             p.expect(Text, "a glyph in quotes");
             if p.at_kind(Ident) && !p.on_new_line() {
                 p.bump();
@@ -58,6 +67,10 @@ pub(super) fn member(p: &mut Parser) {
             let before = p.at;
             handler::opt_handler(p);
             if p.at == before {
+                if let Some(habit) = habits::member(p.text_at(0)).filter(|_| p.at_kind(Ident)) {
+                    p.report_habit(habit);
+                    return;
+                }
                 p.expected(
                     "`tag`, `look`, `body`, `health`, `vars`, `states`, `in state`, `uses`, \
                      `mount`, `drifts` or a handler",

@@ -8,6 +8,7 @@
 
 mod check;
 mod expr;
+pub(crate) mod habits;
 mod handler;
 mod header;
 mod item;
@@ -58,6 +59,11 @@ pub fn parse_expression(text: &str) -> Parsed {
         p.rest_is_broken("the end of the expression");
         p.finish();
     })
+}
+
+/// The words that begin an option of a birth.
+pub(crate) fn option_words() -> &'static [&'static str] {
+    stmt::OPTION_WORDS
 }
 
 /// Parses the steps of a tape that make up the whole text, as in a tape's file.
@@ -136,6 +142,11 @@ impl<'t> Parser<'t> {
             Some(s) => &self.text[self.tokens[s.index].span.range()],
             None => "",
         }
+    }
+
+    /// The text of a significant token, by its number.
+    fn text_of(&self, at: usize) -> &'t str {
+        self.significant.get(at).map_or("", |s| &self.text[self.tokens[s.index].span.range()])
     }
 
     /// Whether a token further on begins a line.
@@ -269,6 +280,19 @@ impl<'t> Parser<'t> {
         here
     }
 
+    /// A word and what stands behind it, as in the example.
+    fn expect_word_as_in(&mut self, word: &str, example: &str) -> bool {
+        let here = self.eat_word(word);
+        if !here {
+            let found = self.found();
+            let message = format!("expected `{word}`, found {found}");
+            let diagnostic = Diagnostic::new(Code::Syntax, self.error_span(), message)
+                .with_help(format!("write it as in `{example}`"));
+            self.report(diagnostic);
+        }
+        here
+    }
+
     fn expect_word(&mut self, word: &str) -> bool {
         let here = self.eat_word(word);
         if !here {
@@ -289,14 +313,34 @@ impl<'t> Parser<'t> {
 
     // Mistakes.
 
-    fn expected(&mut self, what: &str) {
-        // What is wrong at the beginning of a line is not the line before.
+    /// What stands here, in words.
+    fn found(&self) -> String {
         let begins = self.begins == Some(self.at);
-        let found = match self.kind_at(0) {
+        match self.kind_at(0) {
             None => "the end of the pond".to_string(),
             Some(_) if self.on_new_line() && !begins => "the end of the line".to_string(),
             Some(_) => format!("`{}`", shorten(self.text_at(0))),
-        };
+        }
+    }
+
+    /// Reports a word that begins nothing here but has a meaning elsewhere.
+    fn report_habit(&mut self, habit: habits::Habit) {
+        let (span, found) = (self.span(), self.found());
+        let message = format!("{found} begins nothing here");
+        let diagnostic = Diagnostic::new(Code::Syntax, span, message);
+        self.report(match habit.word {
+            Some(word) => {
+                let help = format!("{}: did you mean `{word}`?", habit.help);
+                diagnostic.with_help(help).with_mend(span, word)
+            }
+            None => diagnostic.with_help(habit.help),
+        });
+    }
+
+    fn expected(&mut self, what: &str) {
+        // What is wrong at the beginning of a line is not the line before.
+        let begins = self.begins == Some(self.at);
+        let found = self.found();
         if !begins && self.at_kind(Ident) && !self.on_new_line() && what.contains(',') {
             let words = what.split(|c: char| !c.is_ascii_alphabetic()).filter(|w| w.len() > 2);
             if let Some(near) = near_miss(self.text_at(0), words) {
@@ -312,6 +356,14 @@ impl<'t> Parser<'t> {
         if !begins || !self.at_kind(Ident) {
             let span = if begins { self.span() } else { self.error_span() };
             let message = format!("expected {what}, found {found}");
+            if what == "`{`"
+                && self.kind_at(0).is_some_and(|kind| kind != Ident)
+                && !self.on_new_line()
+            {
+                let help = "what is to be done stands in braces: `{ … }`";
+                self.report(Diagnostic::new(Code::Syntax, span, message).with_help(help));
+                return;
+            }
             self.report(self.with_habit(Diagnostic::new(Code::Syntax, span, message)));
             return;
         }
@@ -335,13 +387,25 @@ impl<'t> Parser<'t> {
 
     /// What is often meant by a word that does not fit where it stands.
     fn with_habit(&self, diagnostic: Diagnostic) -> Diagnostic {
+        if self.at_kind(Plus) && self.at > 0 && self.text_of(self.at - 1).starts_with('"') {
+            return diagnostic.with_help("values stand in a text: `\"{n} bites\"`");
+        }
         if self.on_new_line() || self.at == 0 || !self.at_kind(Ident) {
             return diagnostic;
         }
         let word = self.text_at(0);
-        if word == "where" {
-            let help = "a condition stands before the name: `on touch midge where health > 1 as m`";
+        if word == "within" || word == "touching" {
+            let help = "a distance stands before the name: `each midge within 3 u as m`";
             return diagnostic.with_help(help);
+        }
+        if word == "where" {
+            let in_question = self.at > 0 && self.text_of(self.at - 1) == ")";
+            return diagnostic.with_help(match in_question {
+                true => "a condition stands in the brackets: `count(midge where health > 1)`",
+                false => {
+                    "a condition stands before the name: `on touch midge where health > 1 as m`"
+                }
+            });
         }
         let mut before = (0..self.at).rev();
         let first = before.find(|at| self.significant[*at].on_new_line).unwrap_or(0);

@@ -1,12 +1,16 @@
 //! Statements, and the options that say where and how something is born.
 
-use super::{Parser, expr, handler};
+use super::{Parser, expr, habits, handler};
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::syntax::SyntaxKind::*;
 
 pub(super) fn block(p: &mut Parser) {
     p.node(Block, |p| p.deeper(|p| p.braces(statement)));
 }
+
+/// Verbs that are asked of one entity or of `each`.
+const WITH_EACH: &[&str] =
+    &["damage", "heal", "push", "end", "activate", "deactivate", "detach", "send"];
 
 fn statement(p: &mut Parser) {
     if !p.at_kind(Ident) {
@@ -20,6 +24,16 @@ fn statement(p: &mut Parser) {
     if sets && p.kind_at(1) == Some(Dot) && p.kind_at(2) == Some(Ident) {
         return assign_others(p);
     }
+    if p.word_at(1, "each") && !p.new_line_at(1) && !WITH_EACH.contains(&p.text_at(0)) {
+        let message = format!("`{}` is not asked of `each`", p.text_at(0));
+        let diagnostic = Diagnostic::new(Code::Syntax, p.span(), message).with_help(
+            "`each` goes with `damage`, `heal`, `push`, `end`, `activate`, `deactivate`, `detach` and `send … to`; \
+             for anything else write `each midge as m { … }`",
+        );
+        p.report(diagnostic);
+        p.skip_line();
+        return;
+    }
     match p.text_at(0) {
         "turn" if p.word_at(1, "toward") => p.node(TurnStmt, |p| {
             p.keyword();
@@ -31,7 +45,7 @@ fn statement(p: &mut Parser) {
         }),
         "turn" => p.node(TurnStmt, |p| {
             p.keyword();
-            p.expect_word("by");
+            p.expect_word_as_in("by", "turn by 90 deg");
             expr::expr(p);
         }),
         "head" => p.node(HeadStmt, |p| {
@@ -52,7 +66,7 @@ fn statement(p: &mut Parser) {
         "push" => p.node(PushStmt, |p| {
             p.keyword();
             whom(p);
-            p.expect_word("by");
+            p.expect_word_as_in("by", "push self by 6 u/s");
             expr::expr(p);
             if p.eat_word("along") {
                 expr::expr(p);
@@ -118,7 +132,7 @@ fn statement(p: &mut Parser) {
         "damage" => p.node(DamageStmt, |p| {
             p.keyword();
             whom(p);
-            p.expect_word("by");
+            p.expect_word_as_in("by", "damage self by 1");
             expr::expr(p);
             if p.eat_word("credit") {
                 expr::expr(p);
@@ -127,11 +141,18 @@ fn statement(p: &mut Parser) {
         "heal" => p.node(HealStmt, |p| {
             p.keyword();
             whom(p);
-            p.expect_word("by");
+            p.expect_word_as_in("by", "heal self by 1");
             expr::expr(p);
         }),
         "end" => p.node(EndStmt, |p| {
             p.keyword();
+            if p.at_kind(CloseBrace) || p.on_new_line() || p.at_kind(Semicolon) {
+                let span = p.error_span();
+                let diagnostic = Diagnostic::new(Code::Syntax, span, "this does not say who ends")
+                    .with_help("write `end self`, or name the other: `end m`");
+                p.report(diagnostic);
+                return;
+            }
             whom(p);
             if p.eat_word("because") {
                 p.expect(Text, "the reason in quotes");
@@ -143,7 +164,7 @@ fn statement(p: &mut Parser) {
             p.keyword();
             if !p.at_kind(OpenBrace) {
                 expr::expr(p);
-                p.expect_word("times");
+                p.expect_word_as_in("times", "repeat 3 times { … }");
                 handler::opt_as(p);
             }
             block(p);
@@ -164,6 +185,15 @@ fn statement(p: &mut Parser) {
         }),
         "say" => p.node(SayStmt, |p| {
             p.keyword();
+            if p.at_kind(Ident) && !p.on_new_line() {
+                let name = p.text_at(0);
+                let message = format!("expected a text in quotes, found `{name}`");
+                let diagnostic = Diagnostic::new(Code::Syntax, p.span(), message)
+                    .with_help(format!("write `say \"{{{name}}}\"`"));
+                p.report(diagnostic);
+                p.skip_line();
+                return;
+            }
             p.expect(Text, "a text in quotes");
         }),
         "let" => p.node(LetStmt, |p| {
@@ -185,6 +215,11 @@ fn statement(p: &mut Parser) {
             expr::args(p);
         }),
         _ => {
+            if let Some(habit) = habits::statement(p.text_at(0)) {
+                p.report_habit(habit);
+                p.skip_line();
+                return;
+            }
             // `heading 30 deg`, `self.health = 3`: take the line as an assignment gone wrong.
             p.expected(
                 "a statement (an assignment, turn, head, push, thrust, spawn, replace, damage, \
@@ -213,6 +248,13 @@ fn what_and_how_many(p: &mut Parser) {
     expr::expr(p);
     if p.at_kind(Ident) && !p.on_new_line() && !p.at_any_word(OPTION_WORDS) && !p.at_word("as") {
         p.bump();
+    }
+    if p.at_kind(Number) && !p.on_new_line() {
+        let diagnostic =
+            Diagnostic::new(Code::Syntax, p.span(), "the number stands before the kind")
+                .with_help("write `spawn 3 midge`");
+        p.report(diagnostic);
+        p.skip_line();
     }
 }
 
@@ -355,7 +397,7 @@ fn send(p: &mut Parser) {
         if p.at_kind(OpenParen) {
             expr::args(p);
         }
-        p.expect_word("to");
+        p.expect_word_as_in("to", "send flee to each frog");
         p.node(Target, |p| match p.text_at(0) {
             "pond" | "all" => p.keyword(),
             "each" => {
@@ -442,7 +484,21 @@ fn option(p: &mut Parser) {
                     p.skip_line();
                     return;
                 }
+                let first = p.span();
+                let number = p.at_kind(Number);
                 expr::expr(p);
+                if number && p.at_kind(Comma) && p.kind_at(1) == Some(Number) {
+                    p.bump();
+                    let span = Span { start: first.start, end: p.span().end };
+                    let text = p.text.get(span.range()).unwrap_or("1, 1");
+                    let place = format!("({text})");
+                    let diagnostic =
+                        Diagnostic::new(Code::Syntax, span, "a place is a pair in brackets")
+                            .with_help(format!("write `{place}`"))
+                            .with_mend(span, place);
+                    p.report(diagnostic);
+                    p.bump();
+                }
                 if p.at_word("each") {
                     p.node(EachSpot, |p| p.keyword());
                 }
