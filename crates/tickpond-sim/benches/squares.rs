@@ -65,3 +65,87 @@ fn fly_far(bencher: Bencher, count: usize) {
     );
     tick(bencher, count, before(&items, 10));
 }
+
+/// Those whose health comes to nothing end by their own `on down`.
+#[divan::bench(args = [2_000, 8_000, 32_000], sample_count = 5)]
+fn down_and_end(bencher: Bencher, count: usize) {
+    let items = format!(
+        "kind a {{ health 1; on down {{ end self }}; after 1 s {{ damage self by 1 }} }}\n\
+         after 1 ticks {{ spawn {count} a anywhere }}"
+    );
+    tick(bencher, count, before(&items, 60));
+}
+
+/// Each of a crowd counts those it touches.
+#[divan::bench(args = [500, 2_000, 8_000], sample_count = 5)]
+fn count_touching(bencher: Bencher, count: usize) {
+    let items = format!(
+        "kind a {{ body circle 1 u, sensor; vars {{ n = 0 }}; every tick {{ n = count(a touching) }} }}\n\
+         watch w = sum(a.n)\nafter 1 ticks {{ spawn {count} a anywhere }}"
+    );
+    tick(bencher, count, before(&items, 10));
+}
+
+/// Births that keep away from each other.
+#[divan::bench(args = [500, 2_000, 8_000], sample_count = 5)]
+fn born_apart(bencher: Bencher, count: usize) {
+    let items = format!(
+        "kind a {{ body circle 0.5 u, sensor }}\nafter 1 ticks {{ spawn {count} a anywhere, not within 1 u of a }}"
+    );
+    tick(bencher, count, before(&items, 0));
+}
+
+/// Births clear of what is solid.
+#[divan::bench(args = [500, 2_000, 8_000], sample_count = 5)]
+fn born_clear(bencher: Bencher, count: usize) {
+    let items = format!(
+        "kind a {{ body circle 0.5 u, solid }}\nafter 1 ticks {{ spawn {count} a anywhere, clear of solid }}"
+    );
+    tick(bencher, count, before(&items, 0));
+}
+
+/// Each of a crowd waits for one it has spawned.
+#[divan::bench(args = [2_000, 8_000, 32_000], sample_count = 5)]
+fn spawn_and_go_on(bencher: Bencher, count: usize) {
+    let items = format!(
+        "kind b {{ }}\nkind a {{ vars {{ mine: b }}; after 10 ticks {{ spawn b at here as e; mine = e }} }}\n\
+         watch w = count(a where mine is alive)\nafter 1 ticks {{ spawn {count} a anywhere }}"
+    );
+    tick(bencher, count, before(&items, 11));
+}
+
+/// Letters of many to one.
+#[divan::bench(args = [2_000, 8_000, 32_000], sample_count = 5)]
+fn letters_to_one(bencher: Bencher, count: usize) {
+    let items = format!(
+        "message hi(n: number)\nkind k {{ vars {{ got = 0 }}; on hi(n) {{ got += n }} }}\nplace k at (9, 9)\nwatch w = sum(k.got)\n\
+         kind a {{ every tick {{ send hi(2) to k#1 }} }}\nafter 1 ticks {{ spawn {count} a anywhere }}"
+    );
+    tick(bencher, count, before(&items, 10));
+}
+
+/// Bodies that lie over each other and do not move.
+#[divan::bench(args = [2_000, 8_000, 32_000], sample_count = 5)]
+fn standing_overlaps(bencher: Bencher, count: usize) {
+    let items = format!(
+        "kind a {{ body box 4 u x 4 u, sensor; vars {{ n = 0 }}; on touch b {{ n += 1 }} }}\nkind b {{ body box 4 u x 4 u, sensor }}\n\
+         watch w = sum(a.n)\nafter 1 ticks {{ spawn {count} a anywhere, facing 30 deg; spawn {count} b anywhere, facing 50 deg }}"
+    );
+    tick(bencher, count, before(&items, 10));
+}
+
+/// Many kinds, each with a touch of its own, and few of each.
+#[divan::bench(args = [50, 200, 800], sample_count = 5)]
+fn kinds_with_touch(bencher: Bencher, count: usize) {
+    let kinds: String = (0..count)
+        .map(|n| {
+            format!(
+                "kind k{n} {{ tag thing; body circle 1 u, sensor; vars {{ n = 0 }}; on touch k{} {{ n += 1 }} }}\nplace k{n} at ({}, {})\n",
+                (n + 1) % count,
+                n % 20 * 19 + 5,
+                n / 20 * 9 + 5
+            )
+        })
+        .collect();
+    tick(bencher, count, before(&format!("{kinds}watch w = sum(thing.n)"), 10));
+}

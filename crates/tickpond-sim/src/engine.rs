@@ -11,6 +11,7 @@ use crate::code::{Compiled, HandlerCode, Job, Turn};
 use crate::event::{Event, Phase, What};
 pub(crate) use crate::firing::Firing;
 use crate::firing::{Occasions, Rounds};
+use crate::index::Index;
 use crate::luck;
 use crate::phase;
 use crate::state::{EntityId, State, Wait};
@@ -68,6 +69,8 @@ pub struct Engine {
     pub(crate) block: Block,
     pub(crate) out: Outbox,
     pub(crate) due: phase::Due,
+    /// Where everybody stands while births are placed.
+    pub(crate) standing: phase::Standing,
     /// The rows whose clocks are due, and those whose clocks are not set yet.
     pub(crate) due_rows: Vec<u32>,
     pub(crate) fresh: Vec<u32>,
@@ -90,6 +93,10 @@ pub struct Engine {
     pub(crate) birth_lines: HashMap<u32, u64>,
     /// Whether a limit of the tick was gone over: no handler runs in what is left of it.
     pub(crate) halted: bool,
+    /// What the questions of a phase have in common.
+    index: Arc<Index>,
+    /// Whether the state stays as it is for more than one handler: see [`Engine::hold_index`].
+    index_holds: bool,
 }
 
 impl Engine {
@@ -101,7 +108,10 @@ impl Engine {
     /// An engine for code that is compiled already.
     pub fn of(compiled: Arc<Compiled>) -> Engine {
         let sites = compiled.program.sites.len();
+        let index = Arc::new(Index::new(&compiled));
         Engine {
+            index,
+            index_holds: false,
             compiled,
             shuffle: None,
             threads: 1,
@@ -113,6 +123,7 @@ impl Engine {
             block: Block::default(),
             out: Outbox::new(sites),
             due: phase::Due::default(),
+            standing: phase::Standing::default(),
             due_rows: Vec::new(),
             fresh: Vec::new(),
             ending: phase::Ending::default(),
@@ -199,6 +210,27 @@ impl Engine {
 
     // Running handlers.
 
+    /// What questions asked now have in common. It is forgotten each time but where it is held.
+    pub(crate) fn index(&mut self) -> Arc<Index> {
+        if !self.index_holds {
+            self.forget_index();
+        }
+        self.index.clone()
+    }
+
+    /// Holds the index from now on, or no longer: only while no handler sees another state than the one before it.
+    pub(crate) fn hold_index(&mut self, holds: bool) {
+        self.forget_index();
+        self.index_holds = holds;
+    }
+
+    fn forget_index(&mut self) {
+        match Arc::get_mut(&mut self.index) {
+            Some(index) => index.forget(),
+            None => self.index = Arc::new(Index::new(&self.compiled)),
+        }
+    }
+
     /// The handlers whose turn it is and whose kind has members, in the order of the roll, or shuffled.
     pub(crate) fn jobs(&self, state: &State, phase: Phase, turn: Turn) -> Jobs {
         let all = self.compiled.turns.at(turn).iter().filter(|_| !self.halted);
@@ -229,7 +261,8 @@ impl Engine {
         let code = &compiled.kinds[kind.index()].handlers[handler];
         let rows = allowed(state, kind, code, rows);
         let rows = self.not_waiting(state, phase, (kind, handler), code, &rows);
-        let world = World { compiled: &compiled, state, phase };
+        let index = self.index();
+        let world = World { compiled: &compiled, state, phase, index: &index };
         let origin = self.origin(kind, handler);
         self.out.round = 0;
         self.out.overlay.begin(0);
@@ -394,7 +427,8 @@ impl Engine {
         firings: &[u32],
     ) {
         let compiled = self.compiled.clone();
-        let world = World { compiled: &compiled, state, phase };
+        let index = self.index();
+        let world = World { compiled: &compiled, state, phase, index: &index };
         let origin = self.origin(kind, handler);
         let all: Vec<u32> = firings.iter().map(|at| occasions.row(*at as usize)).collect();
         let rows = allowed(state, kind, code, &all);
@@ -432,7 +466,8 @@ impl Engine {
     ) {
         let compiled = self.compiled.clone();
         let code = &compiled.kinds[kind.index()].handlers[handler];
-        let world = World { compiled: &compiled, state, phase: Phase::Clocks };
+        let index = self.index();
+        let world = World { compiled: &compiled, state, phase: Phase::Clocks, index: &index };
         let mut origin = self.origin(kind, handler);
         if origin.cause == Cause::Script {
             origin.cause = Cause::Timer;
@@ -480,7 +515,8 @@ impl Engine {
             return vec![[word, 0]; rows.len()];
         }
         let compiled = self.compiled.clone();
-        let world = World { compiled: &compiled, state, phase };
+        let index = self.index();
+        let world = World { compiled: &compiled, state, phase, index: &index };
         let hash = luck::fold(compiled.kinds[kind.index()].name_hash, code.result.into());
         let origin = Origin { kind, hash, handler: u32::MAX, cause: Cause::Script };
         let mut values = Vec::with_capacity(rows.len());

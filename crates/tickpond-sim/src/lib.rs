@@ -22,11 +22,13 @@
 
 pub mod angle;
 pub mod carry;
+mod cells;
 pub mod code;
 pub mod engine;
 pub mod event;
 mod firing;
 mod holds;
+mod index;
 pub mod luck;
 pub mod phase;
 pub mod space;

@@ -23,6 +23,8 @@ pub struct Ways {
     from: (f64, f64),
     size: (f64, f64),
     wraps: (bool, bool),
+    /// Whether no place on a wrapped axis is further away than one time around.
+    inside: bool,
 }
 
 /// How many places are looked at together.
@@ -31,7 +33,15 @@ const STRETCH: usize = 256;
 impl Ways {
     /// From a place.
     pub fn from(arena: &Arena, from: (f64, f64)) -> Ways {
-        Ways { from, size: arena.size(), wraps: wraps(arena) }
+        let within = |at: f64, low: f64, high: f64| low <= at && at <= high;
+        let inside =
+            within(from.0, arena.low.0, arena.high.0) && within(from.1, arena.low.1, arena.high.1);
+        Ways { from, size: arena.size(), wraps: wraps(arena), inside }
+    }
+
+    /// The place itself.
+    pub fn start(self) -> (f64, f64) {
+        self.from
     }
 
     /// To another: as [`offset`].
@@ -40,6 +50,15 @@ impl Ways {
         let (x, y) = (x - self.from.0, y - self.from.1);
         let x = if self.wraps.0 { shortest(x, self.size.0) } else { x };
         let y = if self.wraps.1 { shortest(y, self.size.1) } else { y };
+        (x, y)
+    }
+
+    /// To another that is in the arena, from a place that is: the same without a division.
+    #[inline(always)]
+    fn to_inside(self, x: f64, y: f64) -> (f64, f64) {
+        let (x, y) = (x - self.from.0, y - self.from.1);
+        let x = if self.wraps.0 { once_around(x, self.size.0) } else { x };
+        let y = if self.wraps.1 { once_around(y, self.size.1) } else { y };
         (x, y)
     }
 
@@ -76,6 +95,21 @@ impl Ways {
 
     /// The squares of the distances to some, and whether one is within a limit.
     fn squares(self, xs: &[f64], ys: &[f64], limit: f64, squares: &mut [f64]) -> bool {
+        // Places on a wrapped axis are in the arena.
+        if self.inside {
+            return wide(
+                #[inline(always)]
+                move || {
+                    let mut any = false;
+                    for ((square, x), y) in squares.iter_mut().zip(xs).zip(ys) {
+                        let (x, y) = self.to_inside(*x, *y);
+                        *square = x * x + y * y;
+                        any |= *square <= limit;
+                    }
+                    any
+                },
+            );
+        }
         wide(
             #[inline(always)]
             move || {
@@ -97,6 +131,13 @@ fn shortest(way: f64, around: f64) -> f64 {
     }
     let turns = (way / around).round();
     way - turns * around
+}
+
+/// [`shortest`] of a way that is no longer than one time around.
+#[inline(always)]
+fn once_around(way: f64, around: f64) -> f64 {
+    let back = way - around.copysign(way);
+    if way.abs() < around * 0.5 { way } else { back }
 }
 
 /// The way from one place to another, ending where it ends: it may have crossed the seam, then the short
@@ -151,7 +192,7 @@ mod tests {
         #[test]
         fn many_ways_are_as_one_by_one(
             places in prop::collection::vec((-30.0..30.0f64, -30.0..30.0f64), 0..600),
-            from in (-10.0..10.0f64, -10.0..10.0f64),
+            from in (-14.0..14.0f64, -14.0..14.0f64),
             reach in 0.0..20.0f64,
             (wrap_x, wrap_y) in any::<(bool, bool)>(),
         ) {
@@ -168,6 +209,9 @@ mod tests {
                 let (x, y) = offset(&arena, from, to);
                 x * x + y * y
             };
+            let inside = |at: f64, wraps: bool, high: f64| if wraps { wrapped(at, -10.0, high) } else { at };
+            let places: Vec<(f64, f64)> =
+                places.iter().map(|(x, y)| (inside(*x, wrap_x, 10.0), inside(*y, wrap_y, 15.0))).collect();
             let (xs, ys): (Vec<f64>, Vec<f64>) = places.iter().copied().unzip();
             let ways = Ways::from(&arena, from);
             let mut seen = Vec::new();

@@ -49,6 +49,31 @@ impl Code {
         }
     }
 
+    /// Whether what it gives depends on nothing but the entity it is worked out for and the state: it draws nothing by
+    /// chance and asks nothing that does.
+    pub fn is_fixed(&self) -> bool {
+        self.ops.iter().all(|op| {
+            matches!(
+                op,
+                Op::Const(..)
+                    | Op::Knob(..)
+                    | Op::Copy(..)
+                    | Op::Own(..)
+                    | Op::Of(..)
+                    | Op::PondVar(..)
+                    | Op::Unary(..)
+                    | Op::Binary(..)
+                    | Op::Direction(..)
+                    | Op::UnitVector(..)
+                    | Op::Offset { .. }
+                    | Op::Finite(..)
+                    | Op::Jump(..)
+                    | Op::JumpIfNot(..)
+                    | Op::Done
+            )
+        })
+    }
+
     /// Whether it goes back anywhere within a tick.
     pub fn loops(&self) -> bool {
         self.ops.iter().any(|op| matches!(op, Op::Back(..)))
@@ -587,6 +612,18 @@ pub struct QueryOp {
     pub value: Option<Code>,
     /// The condition on a candidate, and what it takes over: (outer, inner) registers.
     pub condition: Option<(Code, Vec<(Reg, Reg)>)>,
+}
+
+impl QueryOp {
+    /// Whether it is asked of all of its kinds, wherever they are and whomever they touch.
+    pub fn is_of_all(&self) -> bool {
+        self.within.is_none() && !self.touching
+    }
+
+    /// Whether its condition holds of the same whoever asks; without one it does.
+    pub fn condition_is_fixed(&self) -> bool {
+        self.condition.as_ref().is_none_or(|(code, takes)| takes.is_empty() && code.is_fixed())
+    }
 }
 
 /// A running total.

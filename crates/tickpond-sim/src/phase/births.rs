@@ -15,8 +15,8 @@ use crate::event::{Event, Guard, Phase, Stopped, What, Who};
 use crate::luck;
 use crate::space;
 use crate::state::{
-    Attachment, BY_HAND, Birth, BirthExtras, BirthRequest, EntityId, HealthRequest, Key,
-    PlaceRequest, State,
+    Attachment, BY_HAND, Birth, BirthExtras, BirthRequest, EntityId, FilterRequest, HealthRequest,
+    Key, PlaceRequest, State,
 };
 use crate::vm::{self, Origin, World};
 
@@ -64,7 +64,9 @@ impl Engine {
             ((arena.low.0 + arena.high.0) / 2.0, (arena.low.1 + arena.high.1) / 2.0)
         };
         let world_state = state.clone();
-        let world = World { compiled: &compiled, state: &world_state, phase: Phase::Births };
+        let index = self.index();
+        let world =
+            World { compiled: &compiled, state: &world_state, phase: Phase::Births, index: &index };
         for (site, code) in &compiled.places {
             let origin =
                 Origin { kind: POND, hash: code.hash, handler: u32::MAX, cause: code.cause };
@@ -132,6 +134,7 @@ impl Engine {
         let mut live = state.live();
         let mut full = Guard::Entities;
         let Due { requests, order, born } = due;
+        self.standing.forget();
         // At the opening the view goes where it belongs between the given places and the chosen ones.
         let mut viewed = state.tick > 0;
         for at in &*order {
@@ -151,6 +154,7 @@ impl Engine {
                 self.place_plain(state, request, events);
             } else {
                 for birth in request.each() {
+                    self.enter_standing(state, request);
                     let placed = state.kinds[request.kind.index()].len() - first;
                     if live + placed >= limits.entities {
                         self.refuse(state, request, Guard::Entities, events);
@@ -185,6 +189,28 @@ impl Engine {
             }
         }
         self.judge_newborn(state, requests, born);
+    }
+
+    /// Enters where those stand that the conditions of a birth are about.
+    fn enter_standing(&mut self, state: &State, request: &BirthRequest) {
+        let Some(extras) = &request.extras else { return };
+        let program = &self.compiled.program;
+        let to_come = request.count as usize;
+        for filter in &extras.filters {
+            let mut enter = |kind: KindId| {
+                let columns = &state.kinds[kind.index()];
+                self.standing.enter(kind, columns, &program.arena, to_come);
+            };
+            match filter {
+                FilterRequest::NotNearKinds(_, kinds) => kinds.iter().copied().for_each(&mut enter),
+                FilterRequest::ClearOfSolid => {
+                    let all = program.kinds.iter().enumerate();
+                    let solid = all.filter(|(_, kind)| kind.matter.solid);
+                    solid.for_each(|(at, _)| enter(KindId(at as u32)));
+                }
+                _ => {}
+            }
+        }
     }
 
     /// Who is born without health is judged in settle, as if it had just come to nothing.

@@ -417,7 +417,8 @@ impl Engine {
     fn make(&mut self, state: &State, kind: KindId, spawner: &SpawnerCode, firings: &[Firing]) {
         use crate::vm::{self, LANES, Origin, World};
         let compiled = self.compiled.clone();
-        let world = World { compiled: &compiled, state, phase: Phase::Clocks };
+        let index = self.index();
+        let world = World { compiled: &compiled, state, phase: Phase::Clocks, index: &index };
         let code = &spawner.make;
         let origin = Origin { kind, hash: code.hash, handler: u32::MAX, cause: code.cause };
         self.out.overlay.begin(0);

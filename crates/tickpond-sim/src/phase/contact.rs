@@ -8,10 +8,10 @@ use std::collections::BTreeMap;
 
 use tickpond_lang::program::{Arena, Body, Kind, KindId, Program, SiteId};
 
-use super::cells::{Cells, Grid, Way};
 use super::near::{Looker, Near, usual_way};
 use super::sweep::{Shape, Turning, meet_turning};
 use crate::angle;
+use crate::cells::{Cells, Grid, Way};
 use crate::code::{Compiled, other_of};
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Phase, Stopped, What};

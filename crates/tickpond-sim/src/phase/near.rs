@@ -1,6 +1,6 @@
 //! Those that only look for others, and do not go far in a tick.
 
-use super::cells::{Cells, Grid};
+use crate::cells::{Cells, Grid};
 use crate::state::{Columns, STRETCH};
 
 /// How far those reach that only look and do not go far. What they look for is entered so much more widely
@@ -92,9 +92,9 @@ pub(super) fn usual_way(columns: &Columns) -> f64 {
 
 #[cfg(test)]
 mod tests {
-    use super::super::cells::Way;
-    use super::super::cells::tests::arena;
     use super::*;
+    use crate::cells::Way;
+    use crate::cells::tests::arena;
     use crate::state::{EntityId, Widths};
     use rstest::rstest;
     use tickpond_lang::program::Edge;

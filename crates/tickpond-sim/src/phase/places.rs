@@ -1,6 +1,6 @@
 //! Where a birth takes place: what moves is found now, what is chosen by chance meets its conditions.
 
-use tickpond_lang::program::{Side, ZoneShape};
+use tickpond_lang::program::{KindId, Side, ZoneShape};
 
 use super::sweep::{Shape, meet};
 
@@ -72,17 +72,22 @@ impl Engine {
             FilterRequest::NotNearPlace(distance, px, py) => far((*px, *py), *distance),
             FilterRequest::NotNearKinds(distance, kinds) => kinds.iter().all(|kind| {
                 let columns = &state.kinds[kind.index()];
-                (0..columns.len()).all(|row| far((columns.x[row], columns.y[row]), *distance))
+                let near = ((x, y), distance + reach);
+                self.standing.all_near(*kind, columns, near, |row| {
+                    far((columns.x[row], columns.y[row]), *distance)
+                })
             }),
             FilterRequest::ClearOfSolid => {
                 let heading = self.heading_at(one, (x, y, facing), heading_of_maker(state, birth));
                 let shape = Shape::of(body, heading);
-                state.kinds.iter().zip(&program.kinds).all(|(columns, kind)| {
+                (0u32..).zip(&state.kinds).zip(&program.kinds).all(|((at, columns), kind)| {
+                    let near = ((x, y), reach + kind.body.reach());
                     !kind.matter.solid
-                        || (0..columns.len()).filter(|row| columns.is_active(*row)).all(|row| {
+                        || self.standing.all_near(KindId(at), columns, near, |row| {
                             let other = Shape::of(&kind.body, columns.heading[row]);
                             let (dx, dy) = from_here((columns.x[row], columns.y[row]));
-                            meet(shape, other, (dx, dy), (dx, dy)).is_none()
+                            !columns.is_active(row)
+                                || meet(shape, other, (dx, dy), (dx, dy)).is_none()
                         })
                 })
             }

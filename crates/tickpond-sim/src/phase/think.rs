@@ -11,6 +11,8 @@ use crate::vm::LANES;
 impl Engine {
     pub(crate) fn think(&mut self, state: &mut State, events: &mut Vec<Event>) {
         let jobs = self.jobs(state, Phase::Think, Turn::Think);
+        // What is written at once in this phase is asked for by nobody.
+        self.hold_index(true);
         for job in jobs {
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];
@@ -32,6 +34,7 @@ impl Engine {
                 self.fire_rows(state, Phase::Think, job, &rows);
             }
         }
+        self.hold_index(false);
         // Before the close: what is entered by this phase's handlers begins with the next.
         let kinds = state.kinds.iter_mut().zip(&self.compiled.kinds);
         for (columns, _) in kinds.filter(|(_, code)| code.tells_states) {

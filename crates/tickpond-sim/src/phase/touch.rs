@@ -217,7 +217,8 @@ impl Engine {
 
     fn passes(&mut self, state: &State, kind: KindId, filter: &FilterCode, pair: Pair) -> bool {
         let compiled = self.compiled.clone();
-        let world = World { compiled: &compiled, state, phase: Phase::Contact };
+        let index = self.index();
+        let world = World { compiled: &compiled, state, phase: Phase::Contact, index: &index };
         let cause = tickpond_lang::program::Cause::Script;
         let origin = Origin { kind, hash: 0, handler: u32::MAX, cause };
         let mut outer = Block::default();

@@ -14,6 +14,7 @@ mod mail;
 mod outbox;
 mod overlay;
 mod query;
+mod reach;
 mod step;
 mod text;
 
@@ -27,6 +28,7 @@ pub use text::number_text;
 use crate::code::op::{Code, Op, Reg};
 use crate::code::{Compiled, HandlerCode};
 use crate::event::{Guard, Phase};
+use crate::index::Index;
 use crate::luck;
 use crate::state::{EntityId, State};
 use crate::wide::wide;
@@ -43,6 +45,8 @@ pub struct World<'a> {
     pub state: &'a State,
     /// The phase.
     pub phase: Phase,
+    /// What its questions have in common.
+    pub index: &'a Index,
 }
 
 /// Whose code a block runs, for requests and chance.
@@ -140,7 +144,21 @@ impl Block {
     pub fn prepare(&mut self, rows: &[u32], code: &Code) {
         self.rows.clear();
         self.rows.extend_from_slice(rows);
-        let n = rows.len();
+        let follow = rows.windows(2).all(|pair| pair[1] == pair[0] + 1);
+        self.first = rows.first().copied().filter(|_| follow);
+        self.begin(code);
+    }
+
+    /// The same for rows that follow one another, at most [`LANES`].
+    pub fn prepare_stretch(&mut self, rows: std::ops::Range<u32>, code: &Code) {
+        self.rows.clear();
+        self.rows.extend(rows.clone());
+        self.first = Some(rows.start);
+        self.begin(code);
+    }
+
+    fn begin(&mut self, code: &Code) {
+        let n = self.rows.len();
         if self.met {
             self.others.fill(0);
             self.other_luck.fill(0);
@@ -154,8 +172,6 @@ impl Block {
         self.free_lists.clear();
         self.drawn = None;
         self.kept_velocity.clear();
-        let follow = rows.windows(2).all(|pair| pair[1] == pair[0] + 1);
-        self.first = rows.first().copied().filter(|_| follow);
         let regs = usize::from(code.regs);
         if self.regs.len() < regs {
             self.regs.resize_with(regs, no_lanes);

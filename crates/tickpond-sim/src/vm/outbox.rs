@@ -144,6 +144,10 @@ pub struct Outbox {
     pub last_site: Option<SiteId>,
     /// What earlier firings of the running handler made of the kept words: by row.
     pub overlay: Overlay,
+    /// Blocks for questions about others, kept for their memory.
+    pub spare_blocks: Vec<super::Block>,
+    /// Lists of rows, kept for their memory.
+    pub spare_rows: Vec<Vec<u32>>,
 }
 
 impl Outbox {

@@ -6,16 +6,16 @@ use crate::space;
 use crate::wide::wide;
 
 /// Where something was at the beginning of a tick, and where it is at its end, in u.
-pub(super) type Way = ((f64, f64), (f64, f64));
+pub(crate) type Way = ((f64, f64), (f64, f64));
 
 /// Cells from where to where across, and from where to where up.
-pub(super) type Span = ((i32, i32), (i32, i32));
+pub(crate) type Span = ((i32, i32), (i32, i32));
 
 /// How many cells a way may be spread over before it is followed row by row.
 const FEW_CELLS: i64 = 16;
 
 /// The cells of an arena.
-pub(super) struct Grid {
+pub(crate) struct Grid {
     x: Axis,
     y: Axis,
 }
@@ -104,12 +104,24 @@ impl Grid {
     /// A grid for `entering` bodies that reach no further than `widest` u from their places and usually go
     /// `usual` u. A cell is twice as wide as the largest body, so that most lie in one or two; never are
     /// there many more cells than bodies, nor do usual ways go through many of them.
-    pub(super) fn new(arena: &Arena, (widest, usual): (f64, f64), entering: usize) -> Grid {
+    pub(crate) fn new(arena: &Arena, (widest, usual): (f64, f64), entering: usize) -> Grid {
         let (width, height) = arena.size();
         let most = (entering * 64 + 4096) as f64;
         let least = (width * height / most).sqrt().max(width.max(height) / 4096.0);
         let size = (widest * 4.0).max(least).max(usual.min(width.max(height)) / 16.0);
-        let (wrap_x, wrap_y) = space::wraps(arena);
+        Grid::of_cells(arena, size)
+    }
+
+    /// A grid for so many places, of which a cell has two where they lie evenly.
+    pub(crate) fn for_places(arena: &Arena, places: usize) -> Grid {
+        let (width, height) = arena.size();
+        let size = (width * height * 2.0 / places.max(1) as f64).sqrt();
+        Grid::of_cells(arena, size.max(width.max(height) / 4096.0))
+    }
+
+    /// A grid of cells about so wide.
+    fn of_cells(arena: &Arena, size: f64) -> Grid {
+        let ((width, height), (wrap_x, wrap_y)) = (arena.size(), space::wraps(arena));
         Grid {
             x: Axis::new(arena.low.0, width, size, wrap_x),
             y: Axis::new(arena.low.1, height, size, wrap_y),
@@ -117,7 +129,7 @@ impl Grid {
     }
 
     /// How wide a cell is, in u.
-    pub(super) fn cell(&self) -> f64 {
+    pub(crate) fn cell(&self) -> f64 {
         1.0 / self.x.per_unit.max(self.y.per_unit)
     }
 
@@ -130,7 +142,7 @@ impl Grid {
     /// The numbers of the cells a body's way goes through, its reach added. A long way is followed row by
     /// row: it goes through no more cells than the arena is wide and high, however fast.
     #[inline]
-    pub(super) fn each_of(&self, way: Way, reach: f64, mut see: impl FnMut(u32)) {
+    pub(crate) fn each_of(&self, way: Way, reach: f64, mut see: impl FnMut(u32)) {
         let (across, up) = self.span(way, reach);
         let cells = i64::from(across.1 - across.0 + 1) * i64::from(up.1 - up.0 + 1);
         if cells <= FEW_CELLS {
@@ -158,6 +170,23 @@ impl Grid {
         }
     }
 
+    /// Calls `see` with the numbers of the cells that lie within a square around a place, half as wide as `reach`, and
+    /// says whether these are all there are.
+    pub(crate) fn each_around(&self, at: (f64, f64), reach: f64, see: impl FnMut(u32)) -> bool {
+        let span = self.span((at, at), reach);
+        self.each(span, see);
+        let ((left, right), (low, high)) = span;
+        right - left + 1 >= self.x.count && high - low + 1 >= self.y.count
+    }
+
+    /// Whether a way, with what is within reach of it, goes around no wrapped axis to cells where it has been.
+    pub(crate) fn is_short(&self, way: (f64, f64), reach: f64) -> bool {
+        let fits = |axis: &Axis, way: f64| {
+            !axis.wraps || way.abs() + 2.0 * (reach + 1.0 / axis.per_unit) < axis.length
+        };
+        fits(&self.x, way.0) && fits(&self.y, way.1)
+    }
+
     /// The numbers of cells; those outside the arena have that of one at the rim.
     #[inline]
     fn each(&self, (across, up): Span, mut see: impl FnMut(u32)) {
@@ -170,12 +199,12 @@ impl Grid {
     }
 
     /// How many cells lie inside the arena.
-    pub(super) fn cells(&self) -> usize {
+    pub(crate) fn cells(&self) -> usize {
         self.x.count as usize * self.y.count as usize
     }
 
     /// For places, many side by side: the number of the cell of each.
-    pub(super) fn numbers(&self, (xs, ys): (&[f64], &[f64]), numbers: &mut [u32]) {
+    pub(crate) fn numbers(&self, (xs, ys): (&[f64], &[f64]), numbers: &mut [u32]) {
         let across = self.x.count as u32;
         wide(
             #[inline(always)]
@@ -191,7 +220,7 @@ impl Grid {
 
     /// For places, many side by side, and where they were: whether each has gone further than so many u along
     /// an axis.
-    pub(super) fn far(
+    pub(crate) fn far(
         &self,
         (xs, ys): (&[f64], &[f64]),
         (old_xs, old_ys): (&[f64], &[f64]),
@@ -217,7 +246,7 @@ impl Grid {
 /// The bodies seen so far by the cells their ways lie in: a chain for each cell. Those outside the arena
 /// lie in the cells at its rim. Most cells are empty: they cost the look at one bit.
 #[derive(Default)]
-pub(super) struct Cells {
+pub(crate) struct Cells {
     /// A bit for each cell that holds something.
     used: Vec<u64>,
     /// The newest entry of each cell that holds something.
@@ -236,7 +265,7 @@ const NO_ENTRY: u32 = u32::MAX;
 
 impl Cells {
     /// Empties them. What heads an empty cell is not looked at, and stays what it was.
-    pub(super) fn clear(&mut self, grid: &Grid) {
+    pub(crate) fn clear(&mut self, grid: &Grid) {
         self.used.clear();
         self.used.resize(grid.cells().div_ceil(64), 0);
         if self.heads.len() < grid.cells() {
@@ -247,7 +276,7 @@ impl Cells {
 
     /// Puts a body in the cells of its way.
     #[inline]
-    pub(super) fn enter(&mut self, grid: &Grid, (way, reach): (Way, f64), body: u32) {
+    pub(crate) fn enter(&mut self, grid: &Grid, (way, reach): (Way, f64), body: u32) {
         grid.each_of(way, reach, |number| {
             let before = if self.holds(number) { self.heads[number as usize] } else { NO_ENTRY };
             self.used[number as usize / 64] |= 1 << (number % 64);
@@ -258,13 +287,13 @@ impl Cells {
 
     /// Whether something lies in the cell of this number.
     #[inline(always)]
-    pub(super) fn holds(&self, number: u32) -> bool {
+    pub(crate) fn holds(&self, number: u32) -> bool {
         self.used[number as usize / 64] >> (number % 64) & 1 == 1
     }
 
     /// Calls `see` for what lies in the cell of this number, or outside the arena beside it.
     #[inline]
-    pub(super) fn meet(&self, number: u32, see: impl FnMut(u32)) {
+    pub(crate) fn meet(&self, number: u32, see: impl FnMut(u32)) {
         if self.holds(number) {
             self.follow(self.heads[number as usize], see);
         }
@@ -272,13 +301,13 @@ impl Cells {
 
     /// The newest entry of a cell; what it is of an empty one means nothing.
     #[inline(always)]
-    pub(super) fn head(&self, number: u32) -> u32 {
+    pub(crate) fn head(&self, number: u32) -> u32 {
         self.heads[number as usize]
     }
 
     /// Calls `see` for what lies in the cell with this newest entry.
     #[inline]
-    pub(super) fn follow(&self, head: u32, mut see: impl FnMut(u32)) {
+    pub(crate) fn follow(&self, head: u32, mut see: impl FnMut(u32)) {
         let mut at = head;
         while at != NO_ENTRY {
             let entry = self.entries[at as usize];
@@ -289,13 +318,13 @@ impl Cells {
 }
 
 #[cfg(test)]
-pub(super) mod tests {
+pub(crate) mod tests {
     use super::*;
     use proptest::prelude::*;
     use rstest::rstest;
     use tickpond_lang::program::{Edge, Edges};
 
-    pub(in crate::phase) fn arena(edge: Edge) -> Arena {
+    pub(crate) fn arena(edge: Edge) -> Arena {
         let edges = Edges { left: edge, right: edge, low: edge, high: edge };
         Arena {
             low: (-5.0, -5.0),
