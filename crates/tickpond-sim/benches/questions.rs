@@ -71,15 +71,15 @@ fn counts_within_10_u_2_000_among_10_000(bencher: Bencher, edges: &str) {
 
 /// One that asks: what a candidate costs.
 #[divan::bench(sample_count = 10)]
-fn a_count_with_a_condition_of_10_000_by_1(bencher: Bencher) {
+fn a_count_with_a_condition_of_100_000_by_1(bencher: Bencher) {
     let line = "every tick { n = count(m where q > 0) }";
-    tick(bencher, 10_000, pond("open", 10_000, line, 1));
+    tick(bencher, 100_000, pond("open", 100_000, line, 1));
 }
 
 /// The same for nobody: what is left is the tick itself.
 #[divan::bench(sample_count = 10)]
 fn a_tick_without_a_question(bencher: Bencher) {
-    tick(bencher, 10_000, pond("open", 10_000, "every tick { n += 1 }", 1));
+    tick(bencher, 100_000, pond("open", 100_000, "every tick { n += 1 }", 1));
 }
 
 #[divan::bench(sample_count = 10)]

@@ -69,6 +69,19 @@ impl Ways {
         x * x + y * y
     }
 
+    /// The same for somebody's place: those on a wrapped axis are in the arena.
+    #[inline(always)]
+    pub fn square_of(self, (x, y): (f64, f64)) -> f64 {
+        let (x, y) = self.to_one(x, y);
+        x * x + y * y
+    }
+
+    /// To somebody's place: those on a wrapped axis are in the arena.
+    #[inline(always)]
+    pub fn to_one(self, x: f64, y: f64) -> (f64, f64) {
+        if self.inside { self.to_inside(x, y) } else { self.to(x, y) }
+    }
+
     /// Calls `see` with the place and the square of the distance of each that is no further than
     /// `limit` gives, which may shrink in the course of it. Most stretches have none: they are passed
     /// over, many places at a time.

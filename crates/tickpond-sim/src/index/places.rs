@@ -58,8 +58,8 @@ impl Places {
         self.grid.each_around(at, a_little_more(reach), |cell| self.each_in(cell, &mut see))
     }
 
-    /// Calls `see` with all, in rings about a place that grow twice as wide each time, until what it gives, the distance
-    /// of the nearest so far, lies within the ring.
+    /// Calls `see` with all, in rings about a place that grow twice as wide each time, until what it gives, the square of
+    /// the distance of the nearest so far, lies within the ring.
     #[inline]
     pub fn nearest(
         &self,
@@ -67,32 +67,32 @@ impl Places {
         least: f64,
         mut see: impl FnMut(usize, (f64, f64)) -> f64,
     ) {
-        let mut reach = self.grid.cell().min(least);
+        let mut reach = (self.grid.cell() * 0.5).min(least.sqrt());
         let mut nearest = least;
         loop {
             let all = self.around(at, reach, |row, place| nearest = see(row, place));
-            if all || nearest <= reach || !reach.is_finite() {
+            if all || nearest <= reach * reach || !reach.is_finite() {
                 return;
             }
-            reach *= 2.0;
+            // The ring that holds the nearest so far is wide enough.
+            reach = (reach * 2.0).min(nearest.sqrt()).max(reach * 1.0001);
         }
     }
 
-    /// Calls `see` with the row of all that may be within a distance of a way: none that is is left out. False, and
+    /// Calls `see` with the row and place of all that may be within a distance of a way: none that is is left out. False, and
     /// nothing is called, if the way goes around the arena more than once.
     #[inline]
     pub fn along(
         &self,
         (from, way): ((f64, f64), (f64, f64)),
         reach: f64,
-        mut see: impl FnMut(usize),
+        mut see: impl FnMut(usize, (f64, f64)),
     ) -> bool {
         if !self.grid.is_short(way, reach) {
             return false;
         }
         let to = (from.0 + way.0, from.1 + way.1);
-        let mut each = |row, _| see(row);
-        self.grid.each_of((from, to), a_little_more(reach), |cell| self.each_in(cell, &mut each));
+        self.grid.each_of((from, to), a_little_more(reach), |cell| self.each_in(cell, &mut see));
         true
     }
 
@@ -139,8 +139,9 @@ mod tests {
             }
             let (mut nearest, mut best) = (f64::INFINITY, usize::MAX);
             index.nearest(at, f64::INFINITY, |row, _| {
-                if distance(row) < nearest {
-                    (nearest, best) = (distance(row), row);
+                let square = ways.square(xs[row], ys[row]);
+                if square < nearest {
+                    (nearest, best) = (square, row);
                 }
                 nearest
             });
@@ -149,7 +150,7 @@ mod tests {
             // A way, looked at from many places on it.
             let mut beside = Vec::new();
             let start = (inside(at.0), inside(at.1));
-            if !index.along((start, way), reach, |row| beside.push(row)) {
+            if !index.along((start, way), reach, |row, _| beside.push(row)) {
                 prop_assert!(wraps && beside.is_empty());
                 return Ok(());
             }

@@ -9,6 +9,7 @@ use super::{Block, Chosen, LANES, Origin, Outbox};
 use crate::code::op::{Code, Operand, QueryOp, Reg};
 use crate::index::{Holding, HoldingRows};
 use crate::space;
+use crate::wide::wide;
 use crate::state::EntityId;
 use crate::vm::outbox::Fault;
 
@@ -64,6 +65,11 @@ impl Run<'_> {
             }
             if query.what == QueryKind::Count && query.is_of_all() {
                 let count = self.count_holding(block, lane, query, out);
+                block.set(to, lane, (count as f64).to_bits());
+                continue;
+            }
+            if query.what == QueryKind::Count && plain {
+                let count = self.count_near(block, lane, query, holding);
                 block.set(to, lane, (count as f64).to_bits());
                 continue;
             }
@@ -203,7 +209,11 @@ impl Run<'_> {
                 super::run(self.world, origin, code, 0, &mut candidates, out);
                 let words = &candidates.regs[usize::from(code.result)][..(end - first) as usize];
                 counted += match columns.ending_count {
-                    0 => words.iter().filter(|word| **word != 0).count(),
+                    // A truth value is 0 or 1.
+                    0 => wide(
+                        #[inline(always)]
+                        || words.iter().sum::<u64>(),
+                    ) as usize,
                     _ => {
                         let rows = (first as usize..).zip(words);
                         rows.filter(|(row, word)| **word != 0 && !columns.ending[*row]).count()
@@ -214,6 +224,47 @@ impl Run<'_> {
         }
         out.spare_blocks.push(candidates);
         self.blame_asker(block, lane, before, out);
+        counted
+    }
+
+    /// How many are within the distance, where it is known of whom the condition holds; nobody is listed for it.
+    fn count_near(
+        &self,
+        block: &Block,
+        lane: usize,
+        query: &QueryOp,
+        holding: Option<&Holding>,
+    ) -> usize {
+        let Some((distance, from)) = query.within else { return 0 };
+        let reach = block.number(distance, lane);
+        if reach.is_nan() || reach < 0.0 {
+            return 0;
+        }
+        let arena = &self.world.compiled.program.arena;
+        let from = (block.number(from, lane), block.number(from + 1, lane));
+        let (limit, ways) = (reach * reach, space::Ways::from(arena, from));
+        let mut counted = 0;
+        for (nth, kind) in query.kinds.iter().enumerate() {
+            let columns = &self.world.state.kinds[kind.index()];
+            let holding = holding.map(|holding| &holding[nth]);
+            let mut see = |row: usize| {
+                let holds = holding.is_none_or(|holding| holding.holds[row]);
+                counted += usize::from(holds && !(columns.ending_count > 0 && columns.ending[row]));
+            };
+            match self.world.index.places(self.world.state, arena, *kind, 1) {
+                Some(places) => {
+                    places.around(from, reach, |row, at| {
+                        if ways.square_of(at) <= limit {
+                            see(row);
+                        }
+                    });
+                }
+                None => ways.each_within((&columns.x, &columns.y), limit, |row, _| {
+                    see(row);
+                    limit
+                }),
+            }
+        }
         counted
     }
 
@@ -308,8 +359,8 @@ impl Run<'_> {
         }
         if let Some(places) = self.world.index.places(state, arena, kind, 1) {
             let mut sorted = true;
-            places.around(ways.start(), reach, |row, (x, y)| {
-                if ways.square(x, y) <= limit && holds(row) {
+            places.around(ways.start(), reach, |row, at| {
+                if ways.square_of(at) <= limit && holds(row) {
                     sorted &= rows.last().is_none_or(|last| *last < row as u32);
                     rows.push(row as u32);
                 }
@@ -535,6 +586,10 @@ impl Run<'_> {
             let holding = holding.map(|holding| &holding[nth]);
             let limit = best.map_or(f64::INFINITY, |(square, ..)| square);
             let mut see = |row: usize, square: f64| {
+                // Most are further away than one that is known.
+                if let Some((nearest, ..)) = best.filter(|best| square > best.0) {
+                    return nearest;
+                }
                 let nearer = best.is_none_or(|b| (square, columns.serial[row]) < (b.0, b.1));
                 let (id, place) = (columns.id[row], (columns.x[row], columns.y[row]));
                 let counts = nearer
@@ -549,13 +604,13 @@ impl Run<'_> {
             };
             match (index.places(state, arena, *kind, 1), within) {
                 (Some(places), Some((reach, _, of))) => {
-                    places.around(of.start(), reach, |row, (x, y)| {
-                        see(row, ways.square(x, y));
+                    places.around(of.start(), reach, |row, at| {
+                        see(row, ways.square_of(at));
                     });
                 }
                 (Some(places), None) => {
-                    let least = limit.sqrt();
-                    places.nearest(from, least, |row, (x, y)| see(row, ways.square(x, y)).sqrt());
+                    let least = limit;
+                    places.nearest(from, least, |row, at| see(row, ways.square_of(at)));
                 }
                 (None, _) => {
                     ways.each_within((&columns.x, &columns.y), limit, see);

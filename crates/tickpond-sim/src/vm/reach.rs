@@ -1,6 +1,6 @@
 //! Rays and blasts: what stands in the way of a straight line, and who is within a radius.
 
-use tickpond_lang::program::{Body, Falloff, KindId, Role};
+use tickpond_lang::program::{Arena, Body, Falloff, KindId, Role};
 
 use super::act::root;
 use super::step::Run;
@@ -32,6 +32,44 @@ struct Hit {
     id: EntityId,
     kind: KindId,
     row: u32,
+}
+
+/// A straight way, and how far from it one may be and still be met.
+struct Line {
+    ways: space::Ways,
+    way: (f64, f64),
+    /// One over the square of its length.
+    scale: f64,
+    /// The square of the distance.
+    limit: f64,
+    /// Whether it is so short that nobody lies in it but on the shortest way from its start.
+    is_short: bool,
+}
+
+impl Line {
+    fn new(arena: &Arena, start: (f64, f64), way: (f64, f64), reach: f64) -> Line {
+        // A little more, for what rounding takes away.
+        let reach = reach * (1.0 + 1e-9) + 1e-9 + (way.0.abs() + way.1.abs()) * 1e-9;
+        let ((width, height), wraps) = (arena.size(), space::wraps(arena));
+        let fits = |wraps: bool, way: f64, length: f64| !wraps || way.abs() + reach < length * 0.5;
+        let square = way.0 * way.0 + way.1 * way.1;
+        Line {
+            ways: space::Ways::from(arena, start),
+            way,
+            scale: if square > 0.0 { 1.0 / square } else { 0.0 },
+            limit: reach * reach,
+            is_short: fits(wraps.0, way.0, width) && fits(wraps.1, way.1, height),
+        }
+    }
+
+    /// Whether it goes past somebody for certain.
+    #[inline(always)]
+    fn passes(&self, (x, y): (f64, f64)) -> bool {
+        let (dx, dy) = self.ways.to_one(x, y);
+        let share = ((dx * self.way.0 + dy * self.way.1) * self.scale).clamp(0.0, 1.0);
+        let (off_x, off_y) = (dx - self.way.0 * share, dy - self.way.1 * share);
+        self.is_short && off_x * off_x + off_y * off_y > self.limit
+    }
 }
 
 impl Run<'_> {
@@ -104,7 +142,11 @@ impl Run<'_> {
             return;
         }
         let reach = body.reach();
-        let mut look = |row: usize| {
+        let line = Line::new(&program.arena, start, way, reach);
+        let mut look = |row: usize, at: (f64, f64)| {
+            if line.passes(at) {
+                return;
+            }
             if let Some(time) = self.segment_meets(kind, row, start, way) {
                 see(row, time);
             }
@@ -113,7 +155,9 @@ impl Run<'_> {
         let places = index.places(state, &program.arena, kind, WEIGHT);
         let looked = places.is_some_and(|places| places.along((start, way), reach, &mut look));
         if !looked {
-            (0..state.kinds[kind.index()].len()).for_each(look);
+            let columns = &state.kinds[kind.index()];
+            let places = columns.x.iter().zip(columns.y.iter());
+            places.enumerate().for_each(|(row, (x, y))| look(row, (*x, *y)));
         }
     }
 
