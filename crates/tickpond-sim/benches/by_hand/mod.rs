@@ -198,24 +198,37 @@ pub fn chatter(engine: &Engine, state: State, ticks: u64) -> Done {
     let mut heard: Vec<f64> = c.vars[0].iter().map(|w| f64::from_bits(*w)).collect();
     let mut asleep_until = c.tracks[0].until.to_vec();
     let mut counts = [count as u64, 0u64];
-    let mut mail: Vec<u32> = Vec::with_capacity(count);
+    let mut mail = vec![0u32; count];
+    let luck = c.luck.to_vec();
+    let arch = pulp::Arch::new();
     let mut done = Done::default();
     for tick in state.tick + 1..=state.tick + ticks {
-        for until in &mut asleep_until {
-            if *until <= tick {
-                *until = u64::MAX;
-                counts[0] += 1;
-                counts[1] -= 1;
-            }
-        }
+        // For the processor at hand, as the tick's own loops are.
+        counts = arch.dispatch(
+            #[inline(always)]
+            || {
+                let mut woken = 0u64;
+                for until in &mut asleep_until {
+                    let wakes = *until <= tick;
+                    *until = if wakes { u64::MAX } else { *until };
+                    woken += u64::from(wakes);
+                }
+                [counts[0] + woken, counts[1] - woken]
+            },
+        );
         let base = luck::draw_base(state.seed, tick, hash);
-        mail.clear();
-        for row in 0..count {
-            let draw = luck::draw(base, c.luck[row], 0, 0);
-            let at = ((luck::unit(draw) * (count - 1) as f64) as usize).min(count - 2);
-            // The asker is left out.
-            mail.push(if at >= row { at + 1 } else { at } as u32);
-        }
+        let last = (count - 2) as u32;
+        arch.dispatch(
+            #[inline(always)]
+            || {
+                for ((row, to), luck) in (0u32..).zip(&mut mail).zip(&luck) {
+                    let draw = luck::draw(base, *luck, 0, 0);
+                    let at = ((luck::unit(draw) * (count - 1) as f64) as u32).min(last);
+                    // The asker is left out.
+                    *to = at + u32::from(at >= row);
+                }
+            },
+        );
         for to in &mail {
             let to = *to as usize;
             heard[to] += 1.0;
@@ -246,34 +259,44 @@ pub fn logic(engine: &Engine, state: State, ticks: u64) -> Done {
     let (mut energy, mut hunger, mut mood, mut meals) =
         (column(0), column(1), column(2), column(3));
     let mut due: Vec<u64> = c.born.iter().map(|born| born + 10).collect();
+    let luck = c.luck.to_vec();
+    let arch = pulp::Arch::new();
     let mut done = Done::default();
     for tick in state.tick + 1..=state.tick + ticks {
         let base = luck::draw_base(state.seed, tick, hash);
-        for row in 0..energy.len() {
-            let (mut e, mut h, mut m) = (energy[row], hunger[row], mood[row]);
-            if due[row] <= tick {
-                meals[row] += 1.0;
-                e += 0.01 * m + 0.001 * meals[row].min(1.0);
-                due[row] = tick + 10;
-            }
-            let luck = c.luck[row];
-            e += luck::between(luck::draw(base, luck, 0, 0), -1.0, 1.0) * 0.1;
-            m = m * 0.9 + luck::between(luck::draw(base, luck, 0, 1), 0.0, 1.0) * 0.1;
-            if e < 2.0 {
-                h += 0.5 + m * 0.25;
-                e += 0.05 * (2.0 - e);
-            } else {
-                h = (h - 0.1).max(0.0);
-            }
-            if h > 3.0 {
-                e += h * 0.2 + m;
-                h = 0.0;
-            }
-            if m > 0.7 && e > 4.0 {
-                e -= (m - 0.7) * 0.5;
-            }
-            (energy[row], hunger[row], mood[row]) = (e, h, m);
-        }
+        let cells = energy.iter_mut().zip(&mut hunger).zip(&mut mood);
+        let clocks = meals.iter_mut().zip(&mut due).zip(&luck);
+        let rows = cells.zip(clocks);
+        // For the processor at hand, as the tick's own loops are: both ways of a branch are worked out, one is kept.
+        arch.dispatch(
+            #[inline(always)]
+            || {
+                for (((energy, hunger), mood), ((meals, due), luck)) in rows {
+                    let (mut e, mut h, mut m) = (*energy, *hunger, *mood);
+                    let eats = *due <= tick;
+                    let eaten = *meals + 1.0;
+                    let fed = e + (0.01 * m + 0.001 * if eaten < 1.0 { eaten } else { 1.0 });
+                    *meals = if eats { eaten } else { *meals };
+                    *due = if eats { tick + 10 } else { *due };
+                    e = if eats { fed } else { e };
+                    e += luck::between(luck::draw(base, *luck, 0, 0), -1.0, 1.0) * 0.1;
+                    m = m * 0.9 + luck::between(luck::draw(base, *luck, 0, 1), 0.0, 1.0) * 0.1;
+                    let weak = e < 2.0;
+                    let (hungrier, rested) = (h + (0.5 + m * 0.25), e + 0.05 * (2.0 - e));
+                    let calmer = h - 0.1;
+                    let calmer = if calmer < 0.0 { 0.0 } else { calmer };
+                    h = if weak { hungrier } else { calmer };
+                    e = if weak { rested } else { e };
+                    let starved = h > 3.0;
+                    let found = e + (h * 0.2 + m);
+                    e = if starved { found } else { e };
+                    h = if starved { 0.0 } else { h };
+                    let played = e - (m - 0.7) * 0.5;
+                    e = if (m > 0.7) & (e > 4.0) { played } else { e };
+                    (*energy, *hunger, *mood) = (e, h, m);
+                }
+            },
+        );
         done.entity_ticks += energy.len() as u64;
     }
     done.tell(Told::SumVar("cell"), energy.iter().sum());

@@ -470,6 +470,8 @@ pub struct Notices {
     places: Vec<Option<u32>>,
     count: usize,
     bits: Vec<u64>,
+    /// By kind: the kinds of which a touch is waited for, ascending.
+    others: Vec<Vec<KindId>>,
 }
 
 impl Notices {
@@ -480,20 +482,31 @@ impl Notices {
             takes_part[*b] = true;
         }
         let mut places = vec![None; kinds];
-        let mut count = 0;
+        let mut count = 0usize;
         for (kind, _) in takes_part.iter().enumerate().filter(|(_, takes)| **takes) {
             places[kind] = Some(count as u32);
             count += 1;
         }
-        let mut notices = Notices { places, count, bits: vec![0; (count * count).div_ceil(64)] };
+        let (bits, others) = (vec![0; count.pow(2).div_ceil(64)], vec![Vec::new(); kinds]);
+        let mut notices = Notices { places, count, bits, others };
         for (a, b) in pairs {
             for (a, b) in [(*a, *b), (*b, *a)] {
+                notices.others[a].push(KindId(b as u32));
                 if let Some(at) = notices.bit(a, b) {
                     notices.bits[at / 64] |= 1 << (at % 64);
                 }
             }
         }
+        for others in &mut notices.others {
+            others.sort_unstable();
+            others.dedup();
+        }
         notices
+    }
+
+    /// The kinds whose touch of this one a handler of either waits for.
+    pub fn of(&self, kind: KindId) -> &[KindId] {
+        &self.others[kind.index()]
     }
 
     fn bit(&self, a: usize, b: usize) -> Option<usize> {

@@ -240,14 +240,20 @@ fn roles(state: &State, compiled: &Compiled) -> Vec<Role> {
         .filter(|k| compiled.notices.kind(KindId(*k as u32)))
         .collect();
     order.sort_by_key(|k| (state.kinds[*k].len(), *k));
-    let solid = |k: usize| program.kinds[k].matter.solid;
-    let watched = |a: usize, b: usize| {
-        compiled.notices.pair(KindId(a as u32), KindId(b as u32)) || solid(a) && solid(b)
-    };
-    let role = |(at, k): (usize, &usize)| Role {
-        kind: KindId(*k as u32),
-        enters: order[at..].iter().any(|later| watched(*k, *later)),
-        looks: order[..=at].iter().any(|earlier| watched(*earlier, *k)),
+    let mut place = vec![None; state.kinds.len()];
+    (0..).zip(&order).for_each(|(at, k)| place[*k] = Some(at));
+    let solid = |k: &usize| program.kinds[*k].matter.solid;
+    let (first, last) = (order.iter().position(solid), order.iter().rposition(solid));
+    let role = |(at, k): (usize, &usize)| {
+        let kind = KindId(*k as u32);
+        let mut others = compiled.notices.of(kind).iter().filter_map(|other| place[other.index()]);
+        let later = others.clone().any(|other: usize| other >= at);
+        let earlier = others.any(|other| other <= at);
+        Role {
+            kind,
+            enters: later || solid(k) && last.is_some_and(|last| last >= at),
+            looks: earlier || solid(k) && first.is_some_and(|first| first <= at),
+        }
     };
     order.iter().enumerate().map(role).collect()
 }

@@ -1,5 +1,7 @@
 //! The handlers of touch: its beginning, its staying, its end, and impacts.
 
+use std::collections::HashMap;
+
 use smallvec::SmallVec;
 use tickpond_lang::program::{Event as When, KindId, Other};
 
@@ -10,7 +12,7 @@ use crate::code::op::FilterCode;
 use crate::engine::{Engine, Firing};
 use crate::event::Phase;
 use crate::state::{Contact, EntityId, State, Touching};
-use crate::vm::{self, Block, Origin, World};
+use crate::vm::{self, Origin, World};
 
 /// A handler's row and the other party.
 #[derive(Clone, Copy)]
@@ -28,7 +30,9 @@ impl Engine {
             return;
         }
         let jobs = self.jobs(state, Phase::Contact, Turn::Touch);
+        let begun = by_kind(begun.iter());
         for job in jobs {
+            let Some(begun) = begun.get(&job.0) else { continue };
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];
             let (first, other) = match &handler.event {
@@ -56,16 +60,19 @@ impl Engine {
     pub(super) fn run_touching(&mut self, state: &mut State, meetings: &[Meeting]) {
         let jobs = self.jobs(state, Phase::Contact, Turn::Touching);
         let before = std::mem::take(&mut state.touching);
+        if jobs.is_empty() {
+            return;
+        }
+        let touching = by_kind(meetings.iter().filter(|m| !m.contact.born_so));
         for job in jobs {
+            let Some(touching) = touching.get(&job.0) else { continue };
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];
             let (When::WhileTouching(other, _), Some(period)) = (&handler.event, &handler.period)
             else {
                 continue;
             };
-            let touching: Vec<Meeting> =
-                meetings.iter().filter(|m| !m.contact.born_so).copied().collect();
-            let found = pairs(state, job.0, other, &touching);
+            let found = pairs(state, job.0, other, touching);
             let key = |pair: &Pair| Touching {
                 kind: job.0,
                 handler: job.1 as u32,
@@ -105,7 +112,15 @@ impl Engine {
             return;
         }
         let jobs = self.jobs(state, Phase::Contact, Turn::Part);
+        let mut of_kind: HashMap<KindId, Vec<&Contact>> = HashMap::new();
+        for contact in parted {
+            of_kind.entry(contact.elder_kind).or_default().push(contact);
+            if contact.elder_kind != contact.younger_kind {
+                of_kind.entry(contact.younger_kind).or_default().push(contact);
+            }
+        }
         for job in jobs {
+            let Some(parted) = of_kind.get(&job.0) else { continue };
             let compiled = self.compiled.clone();
             let handler = &compiled.kinds[job.0.index()].handlers[job.1];
             let When::Part(other) = &handler.event else { continue };
@@ -221,18 +236,33 @@ impl Engine {
         let world = World { compiled: &compiled, state, phase: Phase::Contact, index: &index };
         let cause = tickpond_lang::program::Cause::Script;
         let origin = Origin { kind, hash: 0, handler: u32::MAX, cause };
-        let mut outer = Block::default();
+        let mut outer = self.out.spare_blocks.pop().unwrap_or_default();
         outer.prepare(&[pair.row], &filter.outer);
         vm::run(world, origin, &filter.outer, 0, &mut outer, &mut self.out);
-        let mut inner = Block::default();
+        let mut inner = self.out.spare_blocks.pop().unwrap_or_default();
         inner.prepare(&[pair.other.1], &filter.inner);
         for (from, to) in &filter.captures {
             inner.set(*to, 0, outer.word(*from, 0));
         }
         let origin = Origin { kind: pair.other.0, ..origin };
         vm::run(world, origin, &filter.inner, 0, &mut inner, &mut self.out);
-        inner.word(filter.inner.result, 0) != 0
+        let passes = inner.word(filter.inner.result, 0) != 0;
+        self.out.spare_blocks.extend([outer, inner]);
+        passes
     }
+}
+
+/// The meetings of each kind, in their order; those of two kinds are there for both.
+fn by_kind<'m>(meetings: impl Iterator<Item = &'m Meeting>) -> HashMap<KindId, Vec<Meeting>> {
+    let mut found: HashMap<KindId, Vec<Meeting>> = HashMap::new();
+    for meeting in meetings {
+        let (elder, younger) = (meeting.elder.0, meeting.younger.0);
+        found.entry(elder).or_default().push(*meeting);
+        if elder != younger {
+            found.entry(younger).or_default().push(*meeting);
+        }
+    }
+    found
 }
 
 /// The sides of these meetings that a handler of `kind` waits for.

@@ -9,9 +9,9 @@ use super::{Block, Chosen, LANES, Origin, Outbox};
 use crate::code::op::{Code, Operand, QueryOp, Reg};
 use crate::index::{Holding, HoldingRows};
 use crate::space;
-use crate::wide::wide;
 use crate::state::EntityId;
 use crate::vm::outbox::Fault;
+use crate::wide::wide;
 
 /// How often a question must be asked for it to pay to look of whom its condition holds: it costs as much as one question
 /// about all, or as many about few that are near.
