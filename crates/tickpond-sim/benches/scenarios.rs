@@ -1,7 +1,7 @@
 //! The five scenarios, one of them in two crowds, each beside a hand-written loop that does the same work
 //! over columns without any script, in the same run.
 //!
-//! `cargo bench -p tickpond-sim --bench scenarios -- [NAME...] [SIZE...] [ticks=N]` prints, for each size, the
+//! `cargo bench -p tickpond-sim --bench scenarios -- [NAME...] [SIZE...] [ticks=N] [threads=N]` prints, for each size, the
 //! time of an entity and tick (of a message for chatter), scripted and by hand, and their ratio; then how
 //! much the cost of one grows from the smallest to the largest size.
 
@@ -87,6 +87,7 @@ const SCENARIOS: &[Scenario] = &[
 fn main() {
     let words: Vec<String> = std::env::args().skip(1).collect();
     let ticks = words.iter().find_map(|w| w.strip_prefix("ticks=")?.parse().ok());
+    let threads = words.iter().find_map(|w| w.strip_prefix("threads=")?.parse().ok()).unwrap_or(1);
     let sizes: Vec<usize> = words.iter().filter_map(|w| w.parse().ok()).collect();
     let named: Vec<&String> =
         words.iter().filter(|w| SCENARIOS.iter().any(|s| s.name == **w)).collect();
@@ -96,20 +97,21 @@ fn main() {
     );
     for scenario in SCENARIOS {
         if named.is_empty() || named.iter().any(|n| *n == scenario.name) {
-            measure(scenario, ticks, &sizes);
+            measure(scenario, (ticks, threads), &sizes);
         }
     }
 }
 
 /// Plays a scenario at each of its sizes. The opening and the first tick, in which all are born, are
 /// outside the time.
-fn measure(scenario: &Scenario, ticks: Option<u64>, wanted: &[usize]) {
+fn measure(scenario: &Scenario, (ticks, threads): (Option<u64>, usize), wanted: &[usize]) {
     let mut costs: Vec<f64> = Vec::new();
     let sizes: Vec<usize> =
         if wanted.is_empty() { scenario.sizes.to_vec() } else { wanted.to_vec() };
     for size in &sizes {
         let ticks = ticks.unwrap_or(scenario.ticks);
         let (mut engine, start) = opened(scenario, *size);
+        engine.threads = threads;
         let mut state = start.clone();
         let mut events = Vec::new();
         let clock = Instant::now();

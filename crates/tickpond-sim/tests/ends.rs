@@ -308,3 +308,24 @@ fn a_count_never_goes_below_what_the_events_say() {
         assert_eq!(play.state.totals[a.index()].ended[cause as usize], by_events, "{cause:?}");
     }
 }
+
+#[rstest]
+fn what_hangs_on_one_ends_by_the_line_that_ended_it(
+    #[values(1, 2, 3, 4, 5, 6, 7, 8)] shuffle: u64,
+) {
+    let mut play = pond(
+        "kind shell { after 9 s { end self } }\n\
+         kind a { mount back at (1 u, 0 u); on birth { spawn shell at back, attached }\n after 1 s { end self } }\n\
+         kind b { after 1 s { end each a } }\nkind c { after 1 s { end each a } }\n\
+         place a at (50, 50)\nplace b at (1, 1)\nplace c at (2, 2)",
+    );
+    play.engine.shuffle = Some(shuffle);
+    play.ticks(70);
+    let ended = |name: &str| {
+        let kind = play.program().kind_named(name).unwrap();
+        let end = play.events.iter().find(|e| e.what == What::Ended && e.who.kind == kind);
+        end.map(|e| (e.tick, e.site))
+    };
+    assert!(ended("a").is_some());
+    assert_eq!(ended("shell"), ended("a"));
+}

@@ -83,6 +83,8 @@ impl Engine {
         for (id, attachment) in state.attached.iter().filter(|(_, a)| !a.outlives) {
             hanging.entry(attachment.owner).or_default().push(*id);
         }
+        // The request that ends an owner is the one that ends what hangs on it.
+        requests.sort_by_key(|r| (r.phase, r.cause, r.key));
         let by_owner = |r: &&EndRequest| r.cause == Cause::Owner;
         let mut asked: HashSet<EntityId> =
             requests.iter().filter(by_owner).map(|r| r.target).collect();
