@@ -92,3 +92,12 @@ fn counts_that_read_nothing_of_2_000_that_ask_10_000(bencher: Bencher) {
 fn sums_that_read_nothing_of_2_000_that_ask_10_000(bencher: Bencher) {
     tick(bencher, 2_000, pond("open", 10_000, "every tick { n = sum(m.q) }", 2_000));
 }
+
+/// Questions that read the asker, on one thread and on two: with much to work out handlers are worth dividing.
+#[divan::bench(args = [1, 2], sample_count = 10)]
+fn counts_that_read_the_asker_2_000_among_10_000_on_threads(bencher: Bencher, threads: usize) {
+    let line = "every tick { let mine = n * 0.5; n = count(m where q > mine) }";
+    let (mut engine, state) = pond("open", 10_000, line, 2_000);
+    engine.threads = threads;
+    tick(bencher, 2_000, (engine, state));
+}

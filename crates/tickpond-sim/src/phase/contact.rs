@@ -9,6 +9,7 @@ use std::collections::BTreeMap;
 use tickpond_lang::program::{Arena, Body, Kind, KindId, Program, SiteId};
 
 use super::near::{Looker, Near, usual_way};
+use super::still::Still;
 use super::sweep::{Shape, Turning, meet_turning};
 use crate::angle;
 use crate::cells::{Cells, Grid, Way};
@@ -25,6 +26,9 @@ pub(crate) struct TouchScratch {
     /// The bodies that were put into cells.
     bodies: Vec<Placed>,
     cells: Cells,
+    /// The cells of those that stood in the tick before, too: only those that did not look there.
+    still_cells: Cells,
+    still: Still,
     /// Where each body is, and how far from there it can have touched another in this tick.
     spots: Vec<Spot>,
     /// Those of a kind that only look and may meet something.
@@ -273,6 +277,8 @@ impl TouchScratch {
         if entering == 0 {
             return Vec::new();
         }
+        let mut still = std::mem::take(&mut self.still);
+        still.begin(state, program, roles.iter().map(|role| role.kind));
         let reach_of = |role: &Role| reach(&program.kinds[role.kind.index()]);
         let widest = roles.iter().map(reach_of).fold(0.0, f64::max);
         let entering_ways = roles.iter().filter(|r| r.enters);
@@ -289,7 +295,19 @@ impl TouchScratch {
         self.bodies.clear();
         self.spots.clear();
         self.cells.clear(&grid);
+        let some_are_still = roles.iter().any(|role| role.enters && still.is_any(role.kind));
+        if some_are_still {
+            self.still_cells.clear(&grid);
+        }
         let mut meetings = Vec::new();
+        still.each_known(state, |a, b| {
+            let of = |(kind, row): (KindId, usize)| {
+                let (columns, what) = (&state.kinds[kind.index()], &program.kinds[kind.index()]);
+                let way = way_of(&program.arena, columns, row);
+                placed((columns, what), (kind, row as u32), way)
+            };
+            meetings.push(meeting(state, &of(a), &of(b), 0.0));
+        });
         let mut pairs = std::mem::take(&mut self.pairs);
         let enough = |meetings: &mut Vec<Meeting>| {
             let touches = program.limits.touches as usize;
@@ -308,9 +326,14 @@ impl TouchScratch {
             if role.enters {
                 for row in (0..columns.len()).filter(|row| takes_part(*row)) {
                     let way = way(row);
+                    let is_still = still.is_still(role.kind, row);
                     if role.looks {
                         grid.each_of(way, reach, |cell| {
                             self.cells.meet(cell, |other| pairs.push((row as u32, other)));
+                            if some_are_still && !is_still {
+                                let see = |other| pairs.push((row as u32, other));
+                                self.still_cells.meet(cell, see);
+                            }
                         });
                         if pairs.len() > MANY_PAIRS {
                             self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
@@ -319,7 +342,8 @@ impl TouchScratch {
                             }
                         }
                     }
-                    self.cells.enter(&grid, (way, reach + room), self.bodies.len() as u32);
+                    let cells = if is_still { &mut self.still_cells } else { &mut self.cells };
+                    cells.enter(&grid, (way, reach + room), self.bodies.len() as u32);
                     self.spots.push(Spot { at: way.1, reach: reach + length(way) });
                     self.bodies.push(placed((columns, kind), (role.kind, row as u32), way));
                 }
@@ -328,27 +352,46 @@ impl TouchScratch {
             }
             // Most that only look find nothing near: they cost no more than this.
             let mut lookers = std::mem::take(&mut self.lookers);
-            lookers.clear();
-            near.lookers(&grid, &self.cells, columns, &mut lookers);
-            for looker in lookers.iter().filter(|looker| takes_part(looker.row as usize)) {
-                let mut see = |other| pairs.push((looker.row, other));
-                match looker.only {
-                    Some(head) => self.cells.follow(head, see),
-                    None => grid.each_of(way(looker.row as usize), reach, |cell| {
-                        self.cells.meet(cell, &mut see);
-                    }),
+            for among_still in [false, true] {
+                if among_still && !some_are_still {
+                    break;
                 }
-                if pairs.len() > MANY_PAIRS {
-                    self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
-                    if enough(&mut meetings) {
-                        self.lookers = lookers;
-                        return meetings;
+                let cells = if among_still { &self.still_cells } else { &self.cells };
+                lookers.clear();
+                near.lookers(&grid, cells, columns, &mut lookers);
+                let looks = |looker: &&Looker| {
+                    let row = looker.row as usize;
+                    takes_part(row) && !(among_still && still.is_still(role.kind, row))
+                };
+                for looker in lookers.iter().filter(looks) {
+                    let mut see = |other| pairs.push((looker.row, other));
+                    match looker.only {
+                        Some(head) => cells.follow(head, see),
+                        None => grid.each_of(way(looker.row as usize), reach, |cell| {
+                            cells.meet(cell, &mut see);
+                        }),
+                    }
+                    if pairs.len() > MANY_PAIRS {
+                        self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
+                        if enough(&mut meetings) {
+                            self.lookers = lookers;
+                            return meetings;
+                        }
                     }
                 }
             }
             self.lookers = lookers;
             self.look(state, compiled, role.kind, &mut pairs, &mut meetings);
         }
+        for meeting in &meetings {
+            let stands = |(kind, row): (KindId, u32)| still.stands(kind, row as usize);
+            if stands(meeting.elder) && stands(meeting.younger) {
+                still.note(meeting.contact.elder, meeting.contact.younger);
+            }
+        }
+        still.end(state);
+        // Where it is not brought to its end nothing is known of the tick.
+        self.still = still;
         self.pairs = pairs;
         meetings
     }

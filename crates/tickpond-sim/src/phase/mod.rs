@@ -19,6 +19,7 @@ mod record;
 mod settle;
 mod solver;
 mod standing;
+mod still;
 mod sweep;
 mod think;
 mod touch;
