@@ -120,6 +120,7 @@ impl Engine {
         self.touch = scratch;
         let (touches, interrupted) = (compiled.program.limits.touches, self.is_interrupted());
         in_order(&mut meetings);
+        in_time(state, &mut meetings);
         if meetings.len() as u64 > touches || interrupted {
             let guard = if interrupted { Guard::Interrupted } else { Guard::Touches };
             let lines = lines_that_wait(&compiled, &meetings);
@@ -132,15 +133,10 @@ impl Engine {
 
     /// Those that touched before and do not now. One of them may be gone.
     fn parted(&self, state: &State, before: &[Contact], events: &mut Vec<Event>) -> Vec<Contact> {
-        let still = |c: &Contact| {
-            let key = (c.elder_serial, c.younger_serial);
-            state
-                .contacts
-                .binary_search_by_key(&key, |k| (k.elder_serial, k.younger_serial))
-                .is_ok()
-        };
+        let mut known = Known::new(&state.contacts);
+        let mut still = |c: &Contact| known.find(c).is_some();
         let parted: Vec<Contact> =
-            before.iter().filter(|c| !c.born_so && !still(c)).copied().collect();
+            before.iter().filter(|c| !still(c) && !c.born_so).copied().collect();
         for contact in &parted {
             if let (Some((a, i)), Some((b, j))) =
                 (state.find(contact.elder), state.find(contact.younger))
@@ -224,15 +220,9 @@ fn note(
 /// The meetings that are new in this tick and not just the overlap of a birth.
 fn begun(state: &State, meetings: &[Meeting]) -> Vec<Meeting> {
     // One that lay over another since its birth touches it for the first time after they were apart.
-    let known = |c: &Contact| {
-        state
-            .contacts
-            .binary_search_by_key(&(c.elder_serial, c.younger_serial), |k| {
-                (k.elder_serial, k.younger_serial)
-            })
-            .is_ok()
-    };
-    meetings.iter().filter(|m| !m.contact.born_so && !known(&m.contact)).copied().collect()
+    let mut known = Known::new(&state.contacts);
+    let mut is_known = |meeting: &Meeting| known.find(&meeting.contact).is_some();
+    meetings.iter().filter(|m| !is_known(m) && !m.contact.born_so).copied().collect()
 }
 
 /// The kinds that take part. The rarest go first: only they are put into cells, where the many look
@@ -532,31 +522,59 @@ fn turned_by(columns: &Columns, row: usize, program: &Program) -> f64 {
 
 fn meeting(state: &State, a: &Placed, b: &Placed, time: f64) -> Meeting {
     let (elder, younger) = if a.serial < b.serial { (a, b) } else { (b, a) };
-    let (old, young) = (&state.kinds[elder.kind.index()], &state.kinds[younger.kind.index()]);
-    let (o, y) = (elder.row as usize, younger.row as usize);
-    let kin_born =
-        young.maker[y] == old.id[o] || (young.batch[y] != 0 && young.batch[y] == old.batch[o]);
+    let id = |of: &Placed| state.kinds[of.kind.index()].id[of.row as usize];
     let (elder_serial, younger_serial) = (elder.serial, younger.serial);
-    let before = state.contacts.binary_search_by_key(&(elder_serial, younger_serial), |k| {
-        (k.elder_serial, k.younger_serial)
-    });
-    let attached = related(state, old.id[o], young.id[y]);
-    let (born_so, began) = match before {
-        Ok(at) => (state.contacts[at].born_so || attached, state.contacts[at].began),
-        Err(_) => {
-            let new = young.first_tick(y) == state.tick || old.first_tick(o) == state.tick;
-            (attached || kin_born && new, state.tick)
-        }
-    };
     let contact = Contact {
         elder_serial,
         younger_serial,
-        elder: old.id[o],
-        younger: young.id[y],
+        elder: id(elder),
+        younger: id(younger),
         elder_kind: elder.kind,
         younger_kind: younger.kind,
-        born_so,
-        began,
+        // Told when all are found: see `in_time`.
+        born_so: false,
+        began: state.tick,
     };
     Meeting { contact, elder: (elder.kind, elder.row), younger: (younger.kind, younger.row), time }
+}
+
+/// Contacts in their order, gone through from the first to the last.
+struct Known<'c>(std::iter::Peekable<std::slice::Iter<'c, Contact>>);
+
+impl<'c> Known<'c> {
+    fn new(contacts: &'c [Contact]) -> Known<'c> {
+        Known(contacts.iter().peekable())
+    }
+
+    /// The contact of two, asked for in the same order.
+    fn find(&mut self, contact: &Contact) -> Option<&'c Contact> {
+        let key = |c: &Contact| (c.elder_serial, c.younger_serial);
+        let wanted = key(contact);
+        while self.0.next_if(|known| key(known) < wanted).is_some() {}
+        self.0.peek().copied().filter(|known| key(known) == wanted)
+    }
+}
+
+/// Tells since when those meet that met before, and of the others whether they overlap because one was born of the other.
+/// The meetings stand in their order.
+fn in_time(state: &State, meetings: &mut [Meeting]) {
+    let mut known = Known::new(&state.contacts);
+    for meeting in meetings {
+        let (elder, younger) = (meeting.elder, meeting.younger);
+        let (old, young) = (&state.kinds[elder.0.index()], &state.kinds[younger.0.index()]);
+        let (o, y) = (elder.1 as usize, younger.1 as usize);
+        let attached = related(state, meeting.contact.elder, meeting.contact.younger);
+        match known.find(&meeting.contact) {
+            Some(before) => {
+                meeting.contact.born_so = before.born_so || attached;
+                meeting.contact.began = before.began;
+            }
+            None => {
+                let kin = young.maker[y] == old.id[o]
+                    || young.batch[y] != 0 && young.batch[y] == old.batch[o];
+                let new = young.first_tick(y) == state.tick || old.first_tick(o) == state.tick;
+                meeting.contact.born_so = attached || kin && new;
+            }
+        }
+    }
 }
