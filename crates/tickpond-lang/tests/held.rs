@@ -94,3 +94,33 @@ fn a_part_may_stand_at_the_first_column(
     let placed = if within.contains("bed") { "place bed" } else { "" };
     assert_eq!(codes(&format!("{within}\n{part}\n{closing}\n{placed}")), []);
 }
+
+#[rstest]
+#[case::handlers(
+    "kind frog { off every 1 s { say \"a\" }; every 1 s { say \"b\" }; off every 1 s { say \"c\" } }",
+    true
+)]
+#[case::handlers_that_are_on(
+    "kind frog { every 1 s { say \"a\" }; every 1 s { say \"b\" } }",
+    false
+)]
+#[case::routines("kind frog { off routine r { say \"a\" }; routine r { say \"b\" } }", true)]
+#[case::routines_of_the_pond(
+    "kind frog { }\noff routine r { say \"a\" }\nroutine r { say \"b\" }\noff routine r { say \"c\" }",
+    true
+)]
+#[case::routines_of_the_pond_that_are_on(
+    "kind frog { }\nroutine r { say \"a\" }\nroutine r { say \"b\" }",
+    false
+)]
+#[case::of_a_behavior(
+    "kind frog { uses naps }\nbehavior naps { off every 1 s { say \"a\" }; every 1 s { say \"b\" } }",
+    true
+)]
+#[case::in_a_state(
+    "kind frog { states { calm }; in state calm { every 1 s { say \"a\" }; off every 1 s { say \"b\" } } }",
+    true
+)]
+fn of_several_with_one_head_all_but_one_may_be_muted(#[case] items: &str, #[case] fine: bool) {
+    assert_eq!(codes(items).is_empty(), fine, "{:?}", codes(items));
+}

@@ -107,6 +107,11 @@ fn bee(part: &str) -> String {
     "remove it"
 )]
 #[case::outside_of_texts("\u{7}", "a character that is not seen: \\u{7}", "remove it")]
+#[case::a_variable_with_a_name_that_is_taken(
+    &bee("vars { edge = 0 }; every 1 s { edge += 1; if edge > 3 { end self } }"),
+    "`edge` is built in and cannot be a variable",
+    "choose another name"
+)]
 #[case::another_verb_with_each(&bee("every 1 s { kill each midge }"), "`kill` is not asked of `each`", "`each` goes with `damage`, `heal`, `push`, `end`, `activate`, `deactivate`, `detach` and `send … to`; for anything else write `each midge as m { … }`")]
 #[case::a_turn_of_each(&bee("every 1 s { turn each midge by 90 deg }"), "`turn` is not asked of `each`", "`each` goes with `damage`, `heal`, `push`, `end`, `activate`, `deactivate`, `detach` and `send … to`; for anything else write `each midge as m { … }`")]
 #[case::a_distance_behind_the_name(&bee("every 1 s { each midge as m within 3 u { end m } }"), "expected `{`, found `within`", "a distance stands before the name: `each midge within 3 u as m`")]

@@ -118,6 +118,8 @@ impl Checker {
                 self.declare_name(token, Symbol::ValueFunction(self.value_functions.len() - 1));
             }
             S::Watch => self.declare_name(token, Symbol::Watch),
+            // One that is muted may have the name of another.
+            S::Routine if item.has_word("off") => {}
             S::Routine => self.declare_name(token, Symbol::Routine),
             _ => {}
         }
@@ -323,7 +325,7 @@ impl Checker {
             )
             .with_help("choose another name");
             self.report(diagnostic);
-            return;
+            // It is there all the same, so that this stays the only message.
         }
         if let Some(first) = self.places.declared.get(&(id, var_name)).copied() {
             let diagnostic =

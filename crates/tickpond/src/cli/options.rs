@@ -36,7 +36,8 @@ pub struct PlayArgs {
     /// the same
     #[arg(long, value_name = "SEED", num_args = 0..=1, default_missing_value = "1")]
     pub shuffle: Option<u64>,
-    /// Threads that run the handlers of a phase; the result stays the same
+    /// Threads that run the handlers of a phase; the result stays the same. Worth it only where handlers ask
+    /// more than they write: all else is one thread's work
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=64))]
     pub threads: u8,
     /// Tape to play: a name in the pond, or a file with the steps of one [default: the tape marked
