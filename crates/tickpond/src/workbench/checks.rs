@@ -35,7 +35,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         let y = area.y + (at - top) as u16;
         let (mark, words, tail, role) = told(app, row);
         let room = width.saturating_sub(tail.chars().count() + 12);
-        let words: String = words.chars().take(room).collect();
+        let words = super::fitted::fitted(&words, room);
         let text = format!("{mark:<10} {words:<room$} {tail}");
         let chosen = at == app.check_at && app.place == super::keys::Place::Drawer;
         let style = palette.style(if chosen { Role::Chosen } else { role });

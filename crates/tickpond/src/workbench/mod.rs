@@ -19,6 +19,7 @@ mod controls;
 mod drawer;
 mod feed;
 mod files;
+mod fitted;
 #[cfg(test)]
 mod flow_tests;
 mod frame;

@@ -233,5 +233,7 @@ fn remark_line(
     // The words begin under the place they are about, or as far right as they fit.
     let length = words.chars().count() as u16;
     let start = column.min(room.saturating_sub(length));
-    cells.set_stringn(area.x + GUTTER + start, area.y, &words, (room - start) as usize, style);
+    let room = usize::from(room - start);
+    let words = super::super::fitted::fitted(&words, room);
+    cells.set_stringn(area.x + GUTTER + start, area.y, words, room, style);
 }
