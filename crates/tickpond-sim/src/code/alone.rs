@@ -105,31 +105,22 @@ fn hears(handler: &HandlerCode) -> bool {
 /// Whether an instruction reads and writes nothing but registers, the entity's own fields and what no
 /// handler can write.
 fn is_plain(op: &Op) -> bool {
-    matches!(
-        op,
-        Op::Const(..)
-            | Op::Knob(..)
-            | Op::Copy(..)
-            | Op::Own(..)
-            | Op::Cached(..)
-            | Op::Unary(..)
-            | Op::Binary(..)
-            | Op::Direction(..)
-            | Op::UnitVector(..)
-            | Op::Swing { .. }
-            | Op::Offset { .. }
-            | Op::Random { .. }
-            | Op::TurnToward { .. }
-            | Op::Pointer(..)
-            | Op::Stmt(_)
-            | Op::Set(..)
-            | Op::Add(..)
-            | Op::Jump(_)
-            | Op::JumpIfNot(..)
-            | Op::Back(..)
-            | Op::Finite(_)
-            | Op::Done
-    )
+    op.is_of_registers()
+        || matches!(
+            op,
+            Op::Own(..)
+                | Op::Cached(..)
+                | Op::Direction(..)
+                | Op::Swing { .. }
+                | Op::Offset { .. }
+                | Op::Random { .. }
+                | Op::TurnToward { .. }
+                | Op::Pointer(..)
+                | Op::Stmt(_)
+                | Op::Set(..)
+                | Op::Add(..)
+                | Op::Back(..)
+        )
 }
 
 fn own_reads(code: &Code) -> impl Iterator<Item = Field> + '_ {

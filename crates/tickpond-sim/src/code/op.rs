@@ -53,24 +53,15 @@ impl Code {
     /// chance and asks nothing that does.
     pub fn is_fixed(&self) -> bool {
         self.ops.iter().all(|op| {
-            matches!(
-                op,
-                Op::Const(..)
-                    | Op::Knob(..)
-                    | Op::Copy(..)
-                    | Op::Own(..)
-                    | Op::Of(..)
-                    | Op::PondVar(..)
-                    | Op::Unary(..)
-                    | Op::Binary(..)
-                    | Op::Direction(..)
-                    | Op::UnitVector(..)
-                    | Op::Offset { .. }
-                    | Op::Finite(..)
-                    | Op::Jump(..)
-                    | Op::JumpIfNot(..)
-                    | Op::Done
-            )
+            op.is_of_registers()
+                || matches!(
+                    op,
+                    Op::Own(..)
+                        | Op::Of(..)
+                        | Op::PondVar(..)
+                        | Op::Direction(..)
+                        | Op::Offset { .. }
+                )
         })
     }
 
@@ -83,29 +74,20 @@ impl Code {
     /// other party; what is worked out and written of one's own is not.
     pub fn is_about_another(&self) -> bool {
         !self.ops.iter().all(|op| {
-            matches!(
-                op,
-                Op::Const(..)
-                    | Op::Knob(..)
-                    | Op::Copy(..)
-                    | Op::Own(..)
-                    | Op::Cached(..)
-                    | Op::PondVar(..)
-                    | Op::Unary(..)
-                    | Op::Binary(..)
-                    | Op::Swing { .. }
-                    | Op::UnitVector(..)
-                    | Op::Stat(..)
-                    | Op::Become(..)
-                    | Op::Stmt(_)
-                    | Op::Set(..)
-                    | Op::Add(..)
-                    | Op::Jump(_)
-                    | Op::Back(..)
-                    | Op::Finite(_)
-                    | Op::JumpIfNot(..)
-                    | Op::Done
-            )
+            op.is_of_registers()
+                || matches!(
+                    op,
+                    Op::Own(..)
+                        | Op::Cached(..)
+                        | Op::PondVar(..)
+                        | Op::Swing { .. }
+                        | Op::Stat(..)
+                        | Op::Become(..)
+                        | Op::Stmt(_)
+                        | Op::Set(..)
+                        | Op::Add(..)
+                        | Op::Back(..)
+                )
         })
     }
 }
@@ -612,6 +594,25 @@ pub struct QueryOp {
     pub value: Option<Code>,
     /// The condition on a candidate, and what it takes over: (outer, inner) registers.
     pub condition: Option<(Code, Vec<(Reg, Reg)>)>,
+}
+
+impl Op {
+    /// Whether it works with registers and what is known before play alone, and goes forward.
+    pub fn is_of_registers(&self) -> bool {
+        matches!(
+            self,
+            Op::Const(..)
+                | Op::Knob(..)
+                | Op::Copy(..)
+                | Op::Unary(..)
+                | Op::Binary(..)
+                | Op::UnitVector(..)
+                | Op::Jump(_)
+                | Op::JumpIfNot(..)
+                | Op::Finite(_)
+                | Op::Done
+        )
+    }
 }
 
 impl QueryOp {

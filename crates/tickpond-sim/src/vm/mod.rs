@@ -10,6 +10,7 @@ mod act;
 mod ask;
 mod chosen;
 mod draws;
+mod find;
 mod mail;
 mod outbox;
 mod overlay;

@@ -11,7 +11,7 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     // A kind whose health is 0 is an error.
     let at_births = births.filter_map(|birth| birth.health.as_ref());
     let none = |e: &&Expr| constant(e, &knobs).is_some_and(|health| health <= 0.0);
-    let mut found: Vec<Diagnostic> = at_births
+    let found: Vec<Diagnostic> = at_births
         .filter(none)
         .map(|health| {
             let message = "what is born with no health is down from its first tick, or ends in it";
@@ -19,8 +19,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
                 .with_help("give it a health above 0, or leave the word out if it is to have none")
         })
         .collect();
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 

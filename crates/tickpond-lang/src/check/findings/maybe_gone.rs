@@ -15,8 +15,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
         let mut known = Known { alive: surely, always, waited: false };
         block(program, &handler.body, &mut known, &mut found);
     }
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 

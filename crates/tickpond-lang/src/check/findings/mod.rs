@@ -74,7 +74,7 @@ const MISSING: [Search; 6] = [
     never_changed::find,
 ];
 
-/// All findings on a program without errors, in no particular order.
+/// All findings on a program without errors, in the order of their places, each once.
 pub(super) fn all(checker: &Checker) -> Vec<Diagnostic> {
     let program = &checker.program;
     let mut found = unused::find(program, &checker.names);
@@ -82,6 +82,9 @@ pub(super) fn all(checker: &Checker) -> Vec<Diagnostic> {
     found.extend(PRESENT.iter().flat_map(|find| find(program)));
     found.extend(MISSING.iter().flat_map(|find| muted::missing(checker, find)));
     found.extend(muted::missing(checker, |program| mute_message::find(program, &checker.names)));
+    // A behaviour's line stands in every kind that uses it.
+    found.sort_by_key(|d| (d.span, d.code));
+    found.dedup_by_key(|d| (d.span, d.code));
     found
 }
 

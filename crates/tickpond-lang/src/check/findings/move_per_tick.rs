@@ -17,8 +17,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
         };
         in_block(program, &handler.body, each_tick, &mut found);
     }
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 

@@ -38,8 +38,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
             _ => {}
         });
     }
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 

@@ -7,7 +7,7 @@ use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let handlers = walk::handlers(program);
-    let mut found: Vec<Diagnostic> = handlers
+    let found: Vec<Diagnostic> = handlers
         .filter_map(|(owner, handler)| {
             let why = moments::never_comes(program, owner, &handler.event)?;
             let span = program.sites[handler.site.index()].span;
@@ -15,8 +15,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
             Some(Diagnostic::new(Code::NoEdge, span, why).with_help(help))
         })
         .collect();
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 

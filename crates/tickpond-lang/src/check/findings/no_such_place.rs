@@ -19,8 +19,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
             );
         }
     }
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 

@@ -30,8 +30,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
             found.push(Diagnostic::new(Code::OncePerCopy, span, words).with_help(help));
         });
     }
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 

@@ -43,8 +43,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     for spot in program.spots.iter().flat_map(|group| &group.spots) {
         look(spot.at.0, spot.at.1, spot.span);
     }
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 

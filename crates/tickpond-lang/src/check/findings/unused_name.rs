@@ -47,8 +47,6 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
         });
     }
     found.retain(|d| !of_use.contains(&d.span));
-    found.sort_by_key(|d| d.span);
-    found.dedup_by_key(|d| d.span);
     found
 }
 
