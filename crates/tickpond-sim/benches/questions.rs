@@ -63,6 +63,13 @@ fn nearest_with_a_condition_2_000_among_10_000(bencher: Bencher, edges: &str) {
     tick(bencher, 2_000, pond(edges, 10_000, line, 2_000));
 }
 
+/// Whether there is one of which something holds that reads nothing of the asker.
+#[divan::bench(sample_count = 10)]
+fn any_with_a_condition_2_000_among_10_000(bencher: Bencher) {
+    let line = "every tick { if any(m where health > 1) { n += 1 } }";
+    tick(bencher, 2_000, pond("open", 10_000, line, 2_000));
+}
+
 #[divan::bench(args = EDGES, sample_count = 10)]
 fn counts_within_10_u_2_000_among_10_000(bencher: Bencher, edges: &str) {
     let line = "every tick { n = count(m within 10 u) }";

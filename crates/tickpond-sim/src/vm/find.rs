@@ -165,6 +165,25 @@ impl Run<'_> {
         counted
     }
 
+    /// Whether there is one beside the asker, wherever, where it is known of whom the condition holds.
+    pub(super) fn is_there_one(
+        &self,
+        block: &Block,
+        lane: usize,
+        query: &QueryOp,
+        holding: Option<&Holding>,
+    ) -> bool {
+        let me = self.columns().id[block.rows[lane] as usize];
+        query.kinds.iter().enumerate().any(|(nth, kind)| {
+            let columns = &self.world.state.kinds[kind.index()];
+            let counts = |row: usize| columns.id[row] != me && !columns.ending[row];
+            match holding {
+                Some(holding) => holding[nth].rows.iter().any(|row| counts(*row as usize)),
+                None => (0..columns.len()).any(counts),
+            }
+        })
+    }
+
     /// Those a question is about, kind by kind, oldest first. Counting counts the asker, too.
     pub(super) fn find(
         &self,

@@ -64,6 +64,11 @@ impl Run<'_> {
                 block.set(to, lane, (count as f64).to_bits());
                 continue;
             }
+            if query.what == QueryKind::Any && plain && query.is_of_all() {
+                let any = self.is_there_one(block, lane, query, holding);
+                block.set(to, lane, u64::from(any));
+                continue;
+            }
             let found = self.find_holding(block, lane, query, holding, out);
             let word = match query.what {
                 QueryKind::Count => (found.len() as f64).to_bits(),
