@@ -77,3 +77,27 @@ fn many_of_one_sort_are_checked(#[case] items: String, #[case] code: Code) {
 fn list(count: usize, name: &str, between: &str) -> String {
     (0..count).map(|n| format!("{name}{n}")).collect::<Vec<_>>().join(between)
 }
+
+/// Findings on who makes, ends and hears whom look at each birth and each request once: with as many kinds, a look at all
+/// of them for each would take minutes.
+#[rstest]
+#[case::makers(|at| format!(
+    "kind k{at} {{ every 1 s {{ spawn k{} at here }} after 9 s {{ damage maker by 1 }} }}", (at + 1) % MANY
+), Code::NeverEnds, MANY)]
+#[case::holders(|at| format!(
+    "kind k{at} {{ vars {{ it: k0 }} every 1 s {{ head toward it; it = nearest(k0) }} }}\nplace k{at} at (1, 1)"
+), Code::MaybeGone, MANY)]
+#[case::letters(|at| format!(
+    "message m{at}\nkind k{at} {{ on m{at} {{ say \"x\" }} after 1 s {{ send m{at} to each a }} }}\nplace k{at} at (1, 1)"
+), Code::DeafKind, MANY)]
+#[case::acceptances(|at| format!("// meant: F0602\nkind k{at} {{ look \"k\" }}"), Code::NeverBorn, 0)]
+fn many_kinds_are_looked_through_once(
+    #[case] part: fn(usize) -> String,
+    #[case] code: Code,
+    #[case] wanted: usize,
+) {
+    let found = codes(&with_header(&chain(MANY, part)));
+    assert_eq!(found.into_iter().filter(|found| *found == code).count(), wanted);
+}
+
+const MANY: usize = 6_000;

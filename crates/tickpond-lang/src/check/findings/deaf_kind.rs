@@ -1,18 +1,18 @@
 //! F0623: a message to kinds that have no ear for it, though others have.
 
-use std::collections::HashSet;
+use std::collections::BTreeSet;
 
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
-    let mut ears: HashSet<(KindId, MessageId)> = HashSet::new();
+    let mut ears: Vec<BTreeSet<KindId>> = vec![BTreeSet::new(); program.messages.len()];
     for (i, kind) in program.kinds.iter().enumerate() {
         // Who is muted has an ear that is shut for now.
         for handler in &kind.handlers {
             if let Event::Message { message, .. } = handler.event {
-                ears.insert((KindId(i as u32), message));
+                ears[message.index()].insert(KindId(i as u32));
             }
         }
     }
@@ -35,15 +35,11 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
                     }
                 }
             };
-            let others = ears.iter().filter(|(_, heard)| heard == message);
-            let mut others: Vec<KindId> = others.map(|(kind, _)| *kind).collect();
-            if kinds.is_empty()
-                || others.is_empty()
-                || kinds.iter().any(|k| ears.contains(&(*k, *message)))
-            {
+            let hear = &ears[message.index()];
+            let others: Vec<KindId> = hear.iter().copied().collect();
+            if kinds.is_empty() || others.is_empty() || kinds.iter().any(|k| hear.contains(k)) {
                 return;
             }
-            others.sort();
             let name = |kind: &KindId| match *kind {
                 POND => "the pond".to_string(),
                 kind => format!("`{}`", program.kinds[kind.index()].name),

@@ -3,7 +3,7 @@
 
 use std::collections::HashSet;
 
-use super::crowds;
+use super::crowds::{self, Crowds};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
@@ -13,12 +13,12 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     if ![edges.left, edges.right, edges.low, edges.high].contains(&Edge::Open) {
         return Vec::new();
     }
-    let endless = crowds::endless(program);
-    let ways = crowds::ways_out(program);
-    let (moves, steers) = motions(program);
+    let crowds = Crowds::of(program);
+    let (endless, ways) = (crowds.endless(), crowds::ways_out(&crowds));
+    let (moves, steers) = motions(program, &crowds);
     let kinds = program.entity_kinds().filter(|(id, _)| {
         let way = ways[id.index()];
-        endless.contains_key(id)
+        endless[id.index()].is_some()
             && way.by_meeting
             && !way.otherwise
             && moves.contains(id)
@@ -34,20 +34,20 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
 }
 
 /// The kinds that get a velocity by their birth, and those that change their way later on.
-fn motions(program: &Program) -> (HashSet<KindId>, HashSet<KindId>) {
+fn motions(program: &Program, crowds: &Crowds) -> (HashSet<KindId>, HashSet<KindId>) {
     let (mut moves, mut steers) = (HashSet::new(), HashSet::new());
-    for made in crowds::births(program) {
+    for made in &crowds.births {
         let birth = made.birth;
         if birth.speed.is_some()
             || birth.vel.is_some()
             || birth.push.is_some()
             || birth.keeps_velocity
         {
-            moves.extend(walk::kinds_made(program, &birth.kind));
+            moves.extend(made.kinds.iter().copied());
         }
         // Who is attached goes where its owner goes.
         if birth.attached.is_some() {
-            steers.extend(walk::kinds_made(program, &birth.kind));
+            steers.extend(made.kinds.iter().copied());
         }
     }
     for (owner, handler) in walk::handlers(program) {

@@ -1,77 +1,87 @@
 //! F0615: a field of an entity that may be gone by now: one kept in a variable, the maker, or one
 //! known before a wait. Reading what is gone gives 0.
 
-use super::crowds;
+use super::crowds::{self, Crowds};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let mut found: Vec<Diagnostic> = Vec::new();
-    let stay = stay(program);
-    for (owner, handler) in walk::handlers(program) {
-        let surely = surely(program, owner, &stay);
-        let always = surely.len();
-        let mut known = Known { alive: surely, always, waited: false };
-        block(program, &handler.body, &mut known, &mut found);
+    let sure = Sure::of(program);
+    for (id, kind) in (0u32..).map(KindId).zip(&program.kinds) {
+        let surely = sure.of_kind(id);
+        for handler in kind.handlers.iter().filter(|h| !h.muted) {
+            let (alive, always) = (surely.clone(), surely.len());
+            let mut known = Known { alive, always, waited: false };
+            block(program, &handler.body, &mut known, &mut found);
+        }
     }
     found
 }
 
-/// The kinds that nothing ends.
-fn stay(program: &Program) -> Vec<KindId> {
-    let ways = crowds::ways_out(program);
-    let kinds = program.entity_kinds().map(|(id, _)| id);
-    kinds.filter(|id| !ways[id.index()].by_meeting && !ways[id.index()].otherwise).collect()
+/// Who is never gone.
+struct Sure<'p> {
+    program: &'p Program,
+    crowds: Crowds<'p>,
+    /// By kind: whether nothing ends it.
+    stays: Vec<bool>,
+    /// By kind: whether one is placed, whatever else is so.
+    placed: Vec<bool>,
 }
 
-/// What of a kind always holds somebody who stays: the maker, and variables all of whose values are such.
-fn surely(program: &Program, owner: KindId, stay: &[KindId]) -> Vec<ExprKind> {
-    let mut surely = Vec::new();
-    let placed = |kind: &KindId| {
-        program
-            .places
-            .iter()
-            .any(|p| p.birth.kind.kind == ExprKind::Kind(*kind) && p.birth.filters.is_empty())
-    };
-    let all_stay = |kinds: &[KindId]| kinds.iter().all(|kind| stay.contains(kind));
-    for var in &program.kinds[owner.index()].vars {
-        if !matches!(var.ty, Ty::Entity(_)) || crowds::is_nobody(&var.init) {
-            continue;
+impl<'p> Sure<'p> {
+    fn of(program: &'p Program) -> Sure<'p> {
+        let crowds = Crowds::of(program);
+        let ways = crowds::ways_out(&crowds);
+        let stays = ways.iter().zip(&program.kinds).map(|(way, kind)| {
+            matches!(kind.role, Role::Entity) && !way.by_meeting && !way.otherwise
+        });
+        let stays = stays.collect();
+        let mut placed = vec![false; program.kinds.len()];
+        for birth in program.places.iter().map(|p| &p.birth).filter(|b| b.filters.is_empty()) {
+            if let ExprKind::Kind(kind) = birth.kind.kind {
+                placed[kind.index()] = true;
+            }
         }
-        let is_sure = |of: KindId, value: &Expr| {
-            let Ty::Entity(kinds) = &value.ty else { return false };
-            all_stay(kinds)
-                && match &value.kind {
-                    ExprKind::Me | ExprKind::Local(_) => true,
-                    ExprKind::Query(query) => {
-                        let all =
-                            query.condition.is_none() && query.within.is_none() && !query.touching;
-                        all && kinds.iter().any(|kind| *kind != of && placed(kind))
-                    }
-                    _ => false,
-                }
+        Sure { program, crowds, stays, placed }
+    }
+
+    /// What of a kind always holds somebody who stays: the maker, and variables all of whose values are such.
+    fn of_kind(&self, owner: KindId) -> Vec<ExprKind> {
+        let mut surely = Vec::new();
+        for var in &self.program.kinds[owner.index()].vars {
+            let values = self.crowds.values(owner, var.name);
+            let is_somebody = matches!(var.ty, Ty::Entity(_)) && !crowds::is_nobody(&var.init);
+            if is_somebody && values.iter().all(|(of, value)| self.is_sure(*of, value)) {
+                surely.push(ExprKind::Own(Field::Var(var.name)));
+            }
+        }
+        let makers = self.crowds.makers(&[owner]);
+        let makes_on = |kind: &KindId| {
+            let is_spawner = matches!(self.program.kinds[kind.index()].role, Role::Spawner(_));
+            self.stays[kind.index()] || is_spawner
         };
-        if crowds::values(program, owner, var.name)
-            .into_iter()
-            .all(|(of, value)| is_sure(of, value))
-        {
-            surely.push(ExprKind::Own(Field::Var(var.name)));
+        if !self.crowds.from_pond[owner.index()] && makers.iter().all(makes_on) {
+            surely.push(ExprKind::Own(Field::Maker));
         }
+        surely
     }
-    let by_pond = program.places.iter().map(|p| &p.birth);
-    let by_pond =
-        by_pond.chain(walk::births(program).into_iter().filter(|b| b.0 == POND).map(|b| b.2));
-    let from_pond =
-        by_pond.into_iter().any(|birth| walk::kinds_made(program, &birth.kind).contains(&owner));
-    let makers = crowds::makers(program, &[owner]);
-    let spawners_stay = |kind: &KindId| {
-        stay.contains(kind) || matches!(program.kinds[kind.index()].role, Role::Spawner(_))
-    };
-    if !from_pond && makers.iter().all(spawners_stay) {
-        surely.push(ExprKind::Own(Field::Maker));
+
+    /// Whether a value that `of` gives is somebody who stays.
+    fn is_sure(&self, of: KindId, value: &Expr) -> bool {
+        let Ty::Entity(kinds) = &value.ty else { return false };
+        kinds.iter().all(|kind| self.stays[kind.index()])
+            && match &value.kind {
+                ExprKind::Me | ExprKind::Local(_) => true,
+                ExprKind::Query(query) => {
+                    let all =
+                        query.condition.is_none() && query.within.is_none() && !query.touching;
+                    all && kinds.iter().any(|kind| *kind != of && self.placed[kind.index()])
+                }
+                _ => false,
+            }
     }
-    surely
 }
 
 /// What is known at a statement.

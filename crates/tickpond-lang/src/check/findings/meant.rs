@@ -1,6 +1,8 @@
 //! Findings that are accepted in the text: `// meant: F0603, they stay`, above a line or behind it. F0629: an acceptance
 //! of what is not found there.
 
+use std::collections::HashSet;
+
 use crate::diagnostic::{Code, Diagnostic, Severity, Span};
 use crate::lex;
 use crate::lines::LineIndex;
@@ -22,18 +24,16 @@ pub(crate) fn part(text: &str, diagnostics: Vec<Diagnostic>) -> (Vec<Diagnostic>
         return (diagnostics, Vec::new());
     }
     let lines = LineIndex::new(text);
-    let covers = |m: &Meant, d: &Diagnostic| {
-        d.severity != Severity::Error
-            && lines.line(d.span.start) == m.line
-            && m.codes.iter().any(|(_, code)| *code == Some(d.code))
-    };
-    let (accepted, mut standing): (Vec<_>, Vec<_>) =
-        diagnostics.into_iter().partition(|d| all.iter().any(|m| covers(m, d)));
+    let of_line = all.iter().flat_map(|m| m.codes.iter().map(|(_, code)| (m.line, *code)));
+    let accepts: HashSet<(u32, Option<Code>)> = of_line.collect();
+    let place = |d: &Diagnostic| (lines.line(d.span.start), Some(d.code));
+    let (accepted, mut standing): (Vec<_>, Vec<_>) = diagnostics
+        .into_iter()
+        .partition(|d| d.severity != Severity::Error && accepts.contains(&place(d)));
+    let there: HashSet<(u32, Option<Code>)> = accepted.iter().map(place).collect();
     for meant in &all {
         for (word, code) in &meant.codes {
-            let said =
-                |d: &&Diagnostic| Some(d.code) == *code && lines.line(d.span.start) == meant.line;
-            if accepted.iter().any(|d| said(&d)) {
+            if there.contains(&(meant.line, *code)) {
                 continue;
             }
             let message = match code {

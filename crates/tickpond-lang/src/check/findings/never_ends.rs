@@ -1,15 +1,15 @@
 //! F0603: a kind that is born again and again and has no way to end.
 
-use super::crowds;
+use super::crowds::{self, Crowds};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
-    let endless = crowds::endless(program);
-    let ways = crowds::ways_out(program);
+    let crowds = Crowds::of(program);
+    let (endless, ways) = (crowds.endless(), crowds::ways_out(&crowds));
     let mut found = Vec::new();
     for (id, kind) in program.entity_kinds() {
-        let Some(site) = endless.get(&id) else { continue };
+        let Some(site) = &endless[id.index()] else { continue };
         if ways[id.index()].by_meeting || ways[id.index()].otherwise {
             continue;
         }
@@ -77,5 +77,18 @@ mod tests {
             "pond \"t\" {{ arena 10 x 10 }}\nkind frog {{ every 1 s {{ spawn fly }} }}\n{fly}\nplace frog at (1, 1)"
         );
         assert_eq!(codes(&text), wanted);
+    }
+
+    #[rstest]
+    #[case::who_stay("after 1 s { spawn a }", 3)]
+    #[case::who_go("after 1 s { spawn a; end self }", 2)]
+    #[case::who_make_no_more("after 1 s { say \"x\" }", 0)]
+    fn kinds_that_bring_forth_each_other_are_a_circle(#[case] last: &str, #[case] wanted: usize) {
+        let text = format!(
+            "pond \"t\" {{ arena 10 x 10 }}\nkind c {{ {last} }}\nkind b {{ after 1 s {{ spawn c }} }}\n\
+             kind a {{ after 1 s {{ spawn b }} }}\nplace a at (1, 1)"
+        );
+        let found = codes(&text);
+        assert_eq!(found.iter().filter(|code| **code == "F0603").count(), wanted, "{found:?}");
     }
 }

@@ -1,19 +1,20 @@
 //! F0605: damage or healing that meets only kinds without health.
 
-use super::crowds;
+use super::crowds::Crowds;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let mut found = Vec::new();
+    let crowds = Crowds::of(program);
     for (owner, handler) in walk::handlers(program) {
         walk::statements(&handler.body, &mut |stmt| {
             let (StmtKind::Damage { target, .. } | StmtKind::Heal { target, .. }) = &stmt.kind
             else {
                 return;
             };
-            let kinds = crowds::whom(program, owner, target);
+            let kinds = crowds.whom(owner, target);
             let kinds: Vec<&Kind> = kinds.iter().map(|k| &program.kinds[k.index()]).collect();
             if kinds.is_empty() || kinds.iter().any(|k| k.health.is_some()) {
                 return;
@@ -49,6 +50,20 @@ mod tests {
         };
         assert_eq!(codes(&text("nearest(fly)")), ["F0605"]);
         assert!(codes(&text("nearest(fly or bug)")).is_empty());
+    }
+
+    #[test]
+    fn variables_that_are_given_each_others_values_are_followed() {
+        let text = |value: &str| {
+            format!(
+                "pond \"t\" {{ arena 10 x 10 }}\nplace fly at (1, 1)\nplace bug at (1, 1)\n\
+                 kind fly {{ look \"f\" }}\n\
+                 kind bug {{ health 3; vars {{ a: any; b: any }}; every 1 s {{ damage a by 1; damage b by 1; a = b; b = a }}\n\
+                 on birth {{ a = {value} }}; after 9 s {{ damage self by 1 }} }}"
+            )
+        };
+        assert_eq!(codes(&text("nearest(fly)")), ["F0605", "F0605"]);
+        assert!(codes(&text("nearest(bug)")).is_empty());
     }
 
     #[test]

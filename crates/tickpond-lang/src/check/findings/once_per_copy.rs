@@ -1,15 +1,16 @@
 //! F0621: a clock or routine of a kind with several copies that says to the pond what says nothing of the copy: what
 //! should be done once is done once for each.
 
-use super::crowds;
+use super::crowds::Crowds;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
-    let several = crowds::several(program);
+    let several = Crowds::of(program).several();
+    let minds = minds(program);
     let mut found: Vec<Diagnostic> = Vec::new();
-    for (owner, handler) in walk::handlers(program).filter(|(kind, _)| several.contains(kind)) {
+    for (owner, handler) in walk::handlers(program).filter(|(kind, _)| several[kind.index()]) {
         let clock = matches!(handler.event, Event::After(_) | Event::Every(_) | Event::Routine(_));
         if !clock || handler.state.is_some() {
             continue;
@@ -17,7 +18,7 @@ pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
         // What is said under a condition is said of the copy that meets it.
         said(&handler.body, &mut |stmt| {
             let StmtKind::Send { message, values, to: Target::Pond } = &stmt.kind else { return };
-            if values.iter().any(of_the_copy) || !minds(program, *message) {
+            if values.iter().any(of_the_copy) || !minds[message.index()] {
                 return;
             }
             let kind = &program.kinds[owner.index()].name;
@@ -56,15 +57,12 @@ fn of_the_copy(value: &Expr) -> bool {
     tells
 }
 
-/// Whether what the pond does on a message is another thing when it is told twice: not where it only adds, or asks who
-/// said it.
-fn minds(program: &Program, message: MessageId) -> bool {
-    let ears = program.kinds[POND.index()].handlers.iter().filter(|h| !h.muted);
-    let mut ears = ears.filter_map(|h| match &h.event {
-        Event::Message { message: heard, from, .. } if *heard == message => Some((h, from)),
-        _ => None,
-    });
-    ears.any(|(handler, from)| {
+/// By message: whether what the pond does on it is another thing when it is told twice; not where it only adds, or asks
+/// who said it.
+fn minds(program: &Program) -> Vec<bool> {
+    let mut minds = vec![false; program.messages.len()];
+    for handler in program.kinds[POND.index()].handlers.iter().filter(|h| !h.muted) {
+        let Event::Message { message, from: None, .. } = handler.event else { continue };
         let mut counts = false;
         walk::statements(&handler.body, &mut |stmt| {
             counts |= matches!(stmt.kind, StmtKind::Add(..));
@@ -73,8 +71,9 @@ fn minds(program: &Program, message: MessageId) -> bool {
                 walk::inside(value, &mut |e| counts |= e.kind == ExprKind::Own(*field));
             }
         });
-        from.is_none() && !counts
-    })
+        minds[message.index()] |= !counts;
+    }
+    minds
 }
 
 #[cfg(test)]

@@ -1,16 +1,17 @@
 //! F0610: health nothing can lower.
 
-use super::crowds;
+use super::crowds::Crowds;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::walk;
 use crate::program::*;
 
 pub(super) fn find(program: &Program) -> Vec<Diagnostic> {
     let mut hurt = vec![false; program.kinds.len()];
+    let crowds = Crowds::of(program);
     for (owner, handler) in walk::handlers(program) {
         walk::statements(&handler.body, &mut |stmt| match &stmt.kind {
             StmtKind::Damage { target, .. } => {
-                let kinds = crowds::whom(program, owner, target);
+                let kinds = crowds.whom(owner, target);
                 kinds.iter().for_each(|k| hurt[k.index()] = true);
             }
             StmtKind::Blast(blast) if blast.damage.is_some() => {
