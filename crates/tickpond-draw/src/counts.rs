@@ -18,6 +18,7 @@ const ROW: f64 = 30.0;
 const INK: &str = "#1c2526";
 const FAINT: &str = "#5d6b6c";
 const GRID: &str = "#dfe5e5";
+const GREY: &str = "#a3adad";
 
 /// Colour, dashes and marker of a series: each alone tells them apart.
 struct Pen {
@@ -59,8 +60,9 @@ const STRONG: Type = Type { size: 12.0, bold: true, colour: INK };
 /// Above, a line for each kind that was ever there: how many live at the end of each tick, over
 /// seconds. Below, a row for each kind that ended: a bar where it did, as high as the share of the
 /// most that ended within one bar, and how many by which cause. Series differ by colour, dashes and
-/// marker. The cost grows with the ticks; the size of the drawing does not.
-pub fn draw_counts(run: &Run) -> String {
+/// marker. With `beside` the run before the last edit is drawn beneath, in grey and with the same dashes; both have one
+/// scale. The cost grows with the ticks; the size of the drawing does not.
+pub fn draw_counts(run: &Run, beside: bool) -> String {
     let program = run.program();
     let record = run.record();
     let shown: Vec<(usize, &Series)> =
@@ -72,7 +74,10 @@ pub fn draw_counts(run: &Run) -> String {
     let mut svg = Svg::new(WIDTH, height);
     svg.rect(0.0, 0.0, WIDTH, height, "#ffffff");
 
-    let ticks = (record.len.max(2) - 1) as f64;
+    let before = run.past().filter(|_| beside).map(|past| &past.record);
+    let of_before = |series: &Series| before?.kinds.iter().find(|s| s.name == series.name);
+    let length = before.map_or(0, |before| before.len).max(record.len);
+    let ticks = (length.max(2) - 1) as f64;
     let seconds = ticks / program.rate;
     let title = format!("{}: how many are alive", program.title);
     svg.text((LEFT, 32.0), Anchor::Start, TITLE, &title);
@@ -81,15 +86,29 @@ pub fn draw_counts(run: &Run) -> String {
         run.state().seed,
         record.len - 1,
         plain(program.rate),
-        plain(seconds)
+        plain((record.len.max(1) - 1) as f64 / program.rate)
     );
+    let note = match before {
+        Some(before) => {
+            let seconds = plain((before.len.max(1) - 1) as f64 / program.rate);
+            format!("{note}; grey: the run before, {seconds} s")
+        }
+        None => note,
+    };
     svg.text((LEFT, 52.0), Anchor::Start, NOTE, &note);
 
-    let most = shown.iter().flat_map(|(_, s)| s.live.iter()).max().copied().unwrap_or(0);
+    let most = |series: &Series| series.live.peak(0..series.live.len());
+    let peaks = shown.iter().map(|(_, s)| most(s).max(of_before(s).map_or(0, most)));
+    let most = peaks.max().unwrap_or(0);
     let marks = round_values(f64::from(most), 6, true);
     let plot = Plot { ticks, top_value: marks.last().copied().unwrap_or(1.0) };
     value_axis(&mut svg, &plot, &marks);
     time_axis(&mut svg, &plot, program.rate, seconds);
+    for (order, (_, series)) in shown.iter().enumerate() {
+        if let Some(before) = of_before(series) {
+            curve(&mut svg, &plot, before, &Pen { colour: GREY, ..*pen(order) });
+        }
+    }
     for (order, (_, series)) in shown.iter().enumerate() {
         curve(&mut svg, &plot, series, pen(order));
     }
@@ -173,7 +192,8 @@ fn curve(svg: &mut Svg, plot: &Plot, series: &Series, pen: &Pen) {
             last = Some(value);
         }
     }
-    let _ = write!(data, "H{}", at(plot.x(plot.ticks)));
+    // A line ends where its run does.
+    let _ = write!(data, "H{}", at(plot.x(series.live.len().max(1) as f64 - 1.0)));
     svg.path(&data, pen.colour, 1.8, pen.dashes);
     for share in [0.12, 0.37, 0.62, 0.87] {
         let tick = (plot.ticks * share) as usize;

@@ -11,4 +11,4 @@ pub mod pdf;
 mod svg;
 
 pub use counts::draw_counts;
-pub use pdf::{PdfError, to_pdf};
+pub use pdf::{PdfError, missing_signs, to_pdf};

@@ -20,7 +20,7 @@ fn texts(svg: &str) -> Vec<String> {
 
 #[rstest]
 fn the_chart_names_its_kinds_units_and_causes() {
-    let svg = draw_counts(&run(DUSK, 3600));
+    let svg = draw_counts(&run(DUSK, 3600), false);
     let texts = texts(&svg);
     for wanted in
         ["Dusk at the mill pond: how many are alive", "time (s)", "alive (entities)", "60", "Ends"]
@@ -29,7 +29,7 @@ fn the_chart_names_its_kinds_units_and_causes() {
     }
     assert!(texts.iter().any(|t| t.starts_with("midge (")));
     assert!(texts.iter().any(|t| t.contains("edge")), "causes: {texts:?}");
-    assert_eq!(svg, draw_counts(&run(DUSK, 3600)), "the same bytes");
+    assert_eq!(svg, draw_counts(&run(DUSK, 3600), false), "the same bytes");
 }
 
 #[rstest]
@@ -37,7 +37,7 @@ fn the_chart_names_its_kinds_units_and_causes() {
 #[case::not_played("pond \"t\" { arena 10 x 10 }\nplace a at (1, 1)\nkind a { look \"a\" }", 0)]
 #[case::demo(DUSK, 200)]
 fn any_run_gives_a_drawing_and_a_pdf(#[case] text: &str, #[case] ticks: u64) {
-    let svg = draw_counts(&run(text, ticks));
+    let svg = draw_counts(&run(text, ticks), false);
     let pdf = to_pdf(&svg).unwrap();
     assert!(pdf.starts_with(b"%PDF-"));
     assert_eq!(pdf, to_pdf(&svg).unwrap(), "the same bytes");
@@ -45,14 +45,14 @@ fn any_run_gives_a_drawing_and_a_pdf(#[case] text: &str, #[case] ticks: u64) {
 
 #[rstest]
 fn the_size_of_the_drawing_does_not_grow_with_the_run() {
-    let long = draw_counts(&run(DUSK, 20_000)).len();
+    let long = draw_counts(&run(DUSK, 20_000), false).len();
     assert!(long < 200_000, "{long}");
 }
 
 #[rstest]
 fn text_in_the_pdf_is_text() {
     // A page with text embeds its fonts; one with outlines has none.
-    let pdf = to_pdf(&draw_counts(&run(DUSK, 60))).unwrap();
+    let pdf = to_pdf(&draw_counts(&run(DUSK, 60), false)).unwrap();
     let find = |needle: &[u8]| pdf.windows(needle.len()).any(|w| w == needle);
     assert!(find(b"/FontFile") || find(b"/FontDescriptor") || find(b"ObjStm"));
 }
@@ -64,7 +64,7 @@ fn what_is_no_drawing_is_an_error() {
 
 #[rstest]
 fn every_kind_that_lived_has_a_line_a_marker_and_a_name() {
-    let svg = draw_counts(&run(DUSK, 1200));
+    let svg = draw_counts(&run(DUSK, 1200), false);
     for kind in ["midge", "frog", "heron"] {
         assert!(texts(&svg).iter().any(|t| t.starts_with(kind)), "{kind}");
     }
@@ -78,13 +78,13 @@ fn every_kind_that_lived_has_a_line_a_marker_and_a_name() {
 #[case(600, "10")]
 #[case(7200, "120")]
 fn the_time_axis_reaches_to_the_end(#[case] ticks: u64, #[case] last: &str) {
-    let svg = draw_counts(&run(DUSK, ticks));
+    let svg = draw_counts(&run(DUSK, ticks), false);
     assert!(texts(&svg).iter().any(|t| t == last), "{last}: {:?}", texts(&svg));
 }
 
 #[rstest]
 fn a_title_is_escaped() {
-    let svg = draw_counts(&run("pond \"a < b & 'c'\" { arena 9 x 9 }", 10));
+    let svg = draw_counts(&run("pond \"a < b & 'c'\" { arena 9 x 9 }", 10), false);
     assert!(svg.contains("a &lt; b &amp; &apos;c&apos;"));
     assert!(to_pdf(&svg).is_ok());
 }
@@ -93,7 +93,7 @@ fn a_title_is_escaped() {
 fn ends_are_barred_by_kind_with_their_causes() {
     let text = "pond \"t\" { arena 9 x 9 }\nkind a { after 1 s { end self } }\nkind b { health 1; after 2 s { damage self by 1 } }\n\
         spawner sa { makes a at here; every 0.5 s }\nspawner sb { makes b at here; every 1 s }\nplace sa\nplace sb";
-    let svg = draw_counts(&run(text, 600));
+    let svg = draw_counts(&run(text, 600), false);
     let all = texts(&svg);
     assert!(all.iter().any(|t| t == "18 timer"), "{all:?}");
     assert!(all.iter().any(|t| t == "8 damage"), "{all:?}");

@@ -35,7 +35,7 @@ fn numbers(svg: &str, attribute: &str) -> Vec<f64> {
 fn the_ends_that_are_written_are_those_of_the_report(#[case] ticks: u64) {
     let run = run(FLIES, ticks);
     let report = Report::of(&run);
-    let texts = texts(&draw_counts(&run)).join(" ");
+    let texts = texts(&draw_counts(&run, false)).join(" ");
     for (name, kind) in &report.kinds {
         for (cause, count) in &kind.ended {
             assert!(
@@ -48,7 +48,7 @@ fn the_ends_that_are_written_are_those_of_the_report(#[case] ticks: u64) {
 
 #[rstest]
 fn the_length_and_the_seed_are_told() {
-    let all = texts(&draw_counts(&run(FLIES, 600))).join("\n");
+    let all = texts(&draw_counts(&run(FLIES, 600), false)).join("\n");
     assert!(all.contains("seed 1, 600 ticks at 60 per s, 10 s"), "{all}");
 }
 
@@ -56,7 +56,7 @@ fn the_length_and_the_seed_are_told() {
 fn the_value_axis_reaches_the_peak_and_not_far_beyond() {
     let run = run(FLIES, 1200);
     let peak = Report::of(&run).kinds.values().map(|kind| kind.peak).max().unwrap() as f64;
-    let marks: Vec<f64> = texts(&draw_counts(&run))
+    let marks: Vec<f64> = texts(&draw_counts(&run, false))
         .iter()
         .take_while(|t| !t.starts_with("alive"))
         .filter_map(|t| t.parse().ok())
@@ -72,7 +72,7 @@ fn the_value_axis_reaches_the_peak_and_not_far_beyond() {
 #[case::short(30)]
 #[case::long(20_000)]
 fn nothing_is_drawn_beyond_the_page(#[case] ticks: u64) {
-    let svg = draw_counts(&run(FLIES, ticks));
+    let svg = draw_counts(&run(FLIES, ticks), false);
     let (width, height) = (numbers(&svg, "width")[0], numbers(&svg, "height")[0]);
     for x in ["x", "x1", "x2", "cx"].iter().flat_map(|name| numbers(&svg, name)) {
         assert!((0.0..=width).contains(&x), "{x} of {width}");
@@ -84,7 +84,7 @@ fn nothing_is_drawn_beyond_the_page(#[case] ticks: u64) {
 
 #[rstest]
 fn two_runs_that_differ_are_drawn_differently() {
-    let (short, long) = (draw_counts(&run(FLIES, 300)), draw_counts(&run(FLIES, 301)));
+    let (short, long) = (draw_counts(&run(FLIES, 300), false), draw_counts(&run(FLIES, 301), false));
     assert_ne!(short, long);
 }
 

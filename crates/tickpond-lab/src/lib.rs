@@ -15,6 +15,7 @@ pub mod lifelines;
 pub mod lives;
 pub mod odd;
 pub mod options;
+pub mod moved;
 pub mod past;
 pub mod player;
 pub mod probe;

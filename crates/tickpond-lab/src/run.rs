@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
-use tickpond_lang::program::Program;
+use tickpond_lang::program::{Program, SiteId};
 use tickpond_sim::carry::carry;
 use tickpond_sim::code::Compiled;
 use tickpond_sim::{Engine, Event, Firings, Guard, State};
@@ -13,6 +13,7 @@ use crate::beside::Beside;
 use crate::input::{Input, changes_at, taped};
 use crate::judge::{Judge, Verdict};
 use crate::keyframes::Keyframes;
+use crate::moved::Moved;
 use crate::options::{OptionsError, RunOptions, TapeChoice};
 use crate::past::Past;
 use crate::record::Record;
@@ -31,6 +32,8 @@ struct Segment {
     /// The first tick it plays.
     from: u64,
     engine: Engine,
+    /// Where the lines of its text are in the newest.
+    lines: Moved,
 }
 
 /// A state and the verdicts at the end of its tick.
@@ -57,8 +60,11 @@ pub enum Edited {
     Forked,
     /// The run was made again from tick 0, for the reason given.
     Remade(String),
-    /// The text means the same as before: comments and spaces alone have changed.
+    /// The text means the same as the one that plays next: comments and spaces alone have changed.
     Same,
+    /// The text of the present tick is back, before another has played: the run goes on as if it had not been
+    /// edited.
+    TakenBack,
 }
 
 /// A recorded run, and a place in it.
@@ -76,6 +82,8 @@ pub struct Run {
     beside: Option<Beside>,
     /// How many runs there were before this.
     numbered: u64,
+    /// The tick at which an edit parted this run from the newest of them; none if it was begun again since.
+    edited: Option<u64>,
     /// How often it was begun again.
     begun: u64,
     /// Events of the far past, made again.
@@ -84,6 +92,8 @@ pub struct Run {
     stop: Option<Arc<AtomicBool>>,
     /// The tick that was given up.
     given_up: Option<u64>,
+    /// Why it was made again, though nobody edited it.
+    made_again: Option<String>,
 }
 
 /// Events that were dropped from the record and have been made again.
@@ -110,7 +120,7 @@ impl Run {
         record.adopt(&program);
         let mut run = Run {
             now: Moment { state, judge: Judge::on(&program, tape) },
-            segments: vec![Segment { from: 0, engine }],
+            segments: vec![Segment { from: 0, engine, lines: Moved::default() }],
             record,
             keys,
             keyframes: Keyframes::new(KEYFRAME_BUDGET),
@@ -118,10 +128,12 @@ impl Run {
             pasts: Vec::new(),
             beside: None,
             numbered: 0,
+            edited: None,
             begun: 0,
             recalled: Recalled::default(),
             stop: None,
             given_up: None,
+            made_again: None,
         };
         run.finish_tick(events);
         Ok(run)
@@ -159,6 +171,17 @@ impl Run {
         self.segments[self.segment_at(tick)].engine.program()
     }
 
+    /// The line of a site of the program that played a tick, in the newest text, from 1; `None` if that has it no
+    /// more.
+    pub fn line_of(&self, tick: u64, site: SiteId) -> Option<u32> {
+        self.line_at(tick, self.program_at(tick).line_of(site))
+    }
+
+    /// A line of the text that played a tick, in the newest text; both are counted from 1.
+    pub fn line_at(&self, tick: u64, line: u32) -> Option<u32> {
+        self.segments[self.segment_at(tick)].lines.line(line)
+    }
+
     /// The versions of the text, with the first tick each played.
     pub fn versions(&self) -> Vec<(u64, Arc<Program>)> {
         self.segments.iter().map(|s| (s.from, s.engine.program().clone())).collect()
@@ -182,6 +205,11 @@ impl Run {
     /// What is kept of the run before the last edit or restart.
     pub fn past(&self) -> Option<&Past> {
         self.pasts.last()
+    }
+
+    /// Whether an edit parted this run from the one before; else it was begun again.
+    pub fn is_edited(&self) -> bool {
+        self.edited.is_some()
     }
 
     /// What is kept of the runs before, the oldest first: [`MOST_PASTS`] at most.
@@ -364,33 +392,84 @@ impl Run {
         &self.keys
     }
 
-    /// Forgets everything after the present tick.
+    /// Forgets everything after the present tick. The newest text plays on from here: where the state cannot be
+    /// carried over to it, the run is made again up to this tick; see [`Run::made_again`].
     pub fn forget_future(&mut self) {
+        if self.tick() == self.head() {
+            return;
+        }
+        let newest = self.newest();
+        self.cut();
+        if same_meaning(&newest.text, &self.program().text) {
+            return;
+        }
+        let engine = self.engine(newest.clone());
+        let present = &self.segments[self.segment_at(self.tick())].engine;
+        let reason = match carry(&self.now.state, &present.compiled, &engine.compiled) {
+            Ok(_) if self.tick() > 0 => return self.begin_segment(engine),
+            Ok(_) => "the run is at its start".to_string(),
+            Err(reason) => reason.words(),
+        };
+        // It was accepted before, so it is again.
+        if self.remake(newest).is_ok() {
+            self.made_again = Some(reason);
+        }
+    }
+
+    /// Why the run was made again since this was last asked, though nobody edited it.
+    pub fn made_again(&mut self) -> Option<String> {
+        self.made_again.take()
+    }
+
+    /// Forgets what was played after the present tick, and the texts that played or would have played it.
+    fn cut(&mut self) {
         let tick = self.tick();
+        self.segments.retain(|s| s.from <= tick);
         if tick < self.head() {
             self.record.truncate(tick);
             self.recalled = Recalled::default();
             self.keyframes.truncate(tick);
             self.keys.split_off(&(tick + 1));
-            self.segments.retain(|s| s.from <= tick);
-            // What is played from here is played by the text of this tick.
             let program = self.program().clone();
             self.record.adopt(&program);
         }
     }
 
+    /// Another text is the newest: the lines of those before are where they are in that.
+    fn move_lines(&mut self, moved: &Moved) {
+        for segment in &mut self.segments {
+            segment.lines = segment.lines.then(moved);
+        }
+    }
+
+    fn begin_segment(&mut self, engine: Engine) {
+        self.record.adopt(engine.program());
+        self.segments.push(Segment { from: self.tick() + 1, engine, lines: Moved::default() });
+    }
+
+    fn engine(&self, program: Arc<Program>) -> Engine {
+        let mut engine = self.options.engine(program);
+        if let Some(stop) = &self.stop {
+            engine.interrupt_by(stop.clone());
+        }
+        engine
+    }
+
     /// Goes to a tick: backwards from the nearest keyframe before it, forwards by playing. Exact.
     /// Costs the ticks from the keyframe on.
     pub fn seek(&mut self, tick: u64) {
-        if tick < self.tick() {
-            self.restore(tick);
-        } else if let Some((at, _)) = self.keyframes.before(tick)
-            && at > self.tick()
-        {
-            self.restore(tick);
-        }
+        self.draw_near(tick);
         while self.tick() < tick && self.given_up.is_none() {
             self.step();
+        }
+    }
+
+    /// Goes to a place from which a tick is reached by playing on: the nearest keyframe before it, if that is nearer
+    /// than where the run is. The rest of the way is [`Run::step`].
+    pub fn draw_near(&mut self, tick: u64) {
+        let nearer = |at: u64| at > self.tick() || tick < self.tick();
+        if self.keyframes.before(tick).is_some_and(|(at, _)| nearer(at)) {
+            self.restore(tick);
         }
     }
 
@@ -442,7 +521,10 @@ impl Run {
 
     /// Takes up an edited text: at the present tick if the state can be carried over, else from
     /// tick 0 with the same seed, knobs and keys. What was played after the present tick is
-    /// forgotten, and stays as the ghost. A text that means the same only moves the lines.
+    /// forgotten, and stays as the ghost. A text that means the same as the newest only moves the lines.
+    ///
+    /// What plays from the next tick on is always the text that was taken up last: an edit that is taken back
+    /// before another tick has played leaves nothing behind.
     ///
     /// # Errors
     /// [`OptionsError`] if a knob set from outside does not fit the new text; nothing has changed.
@@ -460,23 +542,31 @@ impl Run {
             // The tape is gone from the text; what was played from it stays in the input.
             self.options.tape = TapeChoice::Nothing;
         }
-        let mut engine = self.options.engine(program.clone());
-        if let Some(stop) = &self.stop {
-            engine.interrupt_by(stop.clone());
-        }
-        let at = self.segment_at(self.tick());
-        let old = &self.segments[at].engine;
-        if same_meaning(&old.program().text, &program.text) {
+        let engine = self.engine(program.clone());
+        let moved = Moved::between(&self.newest().text, &program.text);
+        if same_meaning(&self.newest().text, &program.text) {
             // The same words give the same code and numbering: only the places in the text differ.
-            self.segments[at].engine = engine;
+            self.move_lines(&moved);
+            if let Some(newest) = self.segments.last_mut() {
+                (newest.engine, newest.lines) = (engine, Moved::default());
+            }
             return Ok(Edited::Same);
         }
-        let carried = match forks {
-            true => carry(&self.now.state, &old.compiled, &engine.compiled),
-            false => return self.again(program).map(|()| Edited::Remade("as you chose".into())),
-        };
+        if !forks {
+            return self.again(program).map(|()| Edited::Remade("as you chose".into()));
+        }
+        let old = &self.segments[self.segment_at(self.tick())].engine;
+        let is_back = same_meaning(&old.program().text, &program.text);
+        let carried = carry(&self.now.state, &old.compiled, &engine.compiled);
+        let was_played = self.tick() < self.head();
         self.keep_past();
-        self.forget_future();
+        self.cut();
+        self.move_lines(&moved);
+        if is_back && let Some(present) = self.segments.last_mut() {
+            self.record.adopt(engine.program());
+            (present.engine, present.lines) = (engine, Moved::default());
+            return Ok(if was_played { Edited::Forked } else { Edited::TakenBack });
+        }
         let reason = match carried {
             Ok(_) if self.tick() > 0 => {
                 self.begin_segment(engine);
@@ -492,12 +582,12 @@ impl Run {
     /// Keeps this run as the one to compare with, and what it takes to play it on; or, while a person is
     /// still typing the same edit, the one before it.
     fn keep_past(&mut self) {
-        let last = self.edits().last().copied().unwrap_or(0);
-        let still_typing = self.tick() < last + (2.0 * self.program().rate) as u64;
-        if last > 0 && still_typing && !self.pasts.is_empty() {
-            return;
+        let typing = 2.0 * self.program().rate;
+        let last = self.edited.filter(|last| (*last..*last + typing as u64).contains(&self.tick()));
+        if last.is_none() {
+            self.keep_as_past(self.tick());
+            self.edited = Some(self.tick());
         }
-        self.keep_as_past(self.tick());
     }
 
     fn keep_as_past(&mut self, parted: u64) {
@@ -515,8 +605,10 @@ impl Run {
     }
 
     fn again(&mut self, program: Arc<Program>) -> Result<(), OptionsError> {
-        self.keep_past();
-        self.forget_future();
+        // Each is a whole run, and the one before it is what it is compared with.
+        self.keep_as_past(self.tick());
+        self.edited = Some(self.tick());
+        self.cut();
         self.remake(program)
     }
 
@@ -525,19 +617,12 @@ impl Run {
         run.pasts = std::mem::take(&mut self.pasts);
         run.beside = self.beside.take();
         run.numbered = self.numbered;
+        run.edited = self.edited;
         run.begun = self.begun + 1;
         run.keyframes.set_budget(self.keyframes.budget());
         if let Some(stop) = &self.stop {
             run.interrupt_by(stop.clone());
         }
-    }
-
-    fn begin_segment(&mut self, engine: Engine) {
-        let from = self.tick() + 1;
-        // An edit of the same tick again takes the place of the one before.
-        self.segments.retain(|s| s.from < from);
-        self.record.adopt(engine.program());
-        self.segments.push(Segment { from, engine });
     }
 
     fn remake(&mut self, program: Arc<Program>) -> Result<(), OptionsError> {
@@ -585,6 +670,7 @@ impl Run {
     ) -> Result<(), OptionsError> {
         let mut run = Run::new(program, options)?;
         self.keep_as_past(0);
+        self.edited = None;
         self.succeed(&mut run);
         *self = run;
         Ok(())

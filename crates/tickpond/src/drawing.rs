@@ -27,12 +27,15 @@ impl Format {
     }
 }
 
-/// Writes the counts of a run.
-pub fn write_drawing(run: &Run, path: &Path, format: Format) -> Result<(), Failure> {
-    let svg = tickpond_draw::draw_counts(run);
-    let bytes = match format {
-        Format::Svg => svg.into_bytes(),
-        Format::Pdf => tickpond_draw::to_pdf(&svg).map_err(Failure::wrong)?,
-    };
-    std::fs::write(path, bytes).map_err(|e| Failure::writing(path, &e))
+/// The counts of a run as the bytes of a file; with the run before beneath, if that is wanted and there is one.
+pub fn counts(run: &Run, beside: bool, format: Format) -> Result<Vec<u8>, Failure> {
+    bytes(&tickpond_draw::draw_counts(run, beside), format)
+}
+
+/// A drawing as the bytes of a file.
+pub fn bytes(svg: &str, format: Format) -> Result<Vec<u8>, Failure> {
+    Ok(match format {
+        Format::Svg => svg.as_bytes().to_vec(),
+        Format::Pdf => tickpond_draw::to_pdf(svg).map_err(Failure::wrong)?,
+    })
 }

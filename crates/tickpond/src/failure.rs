@@ -87,5 +87,5 @@ fn plain(error: &std::io::Error) -> String {
 
 /// Reads a pond's text.
 pub fn read_text(path: &Path) -> Result<String, Failure> {
-    std::fs::read_to_string(path).map_err(|e| Failure::reading(path, &e))
+    crate::reading::read_text(path).map_err(|e| Failure::reading(path, &e))
 }

@@ -7,7 +7,10 @@ mod drawing;
 mod failure;
 pub mod frames;
 mod ponds;
+mod reading;
 mod show;
+mod showable;
 mod workbench;
+mod writing;
 
 pub use cli::main;

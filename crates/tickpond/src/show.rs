@@ -4,6 +4,8 @@ use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use tickpond_lang::lines::LineIndex;
 use tickpond_lang::{Diagnostic, Label, Severity};
 
+use crate::showable::{masked, showable};
+
 /// `file:line:col: error[CODE]: message`, then the source with the place marked, then the help.
 pub fn diagnostic(
     file: &str,
@@ -12,6 +14,9 @@ pub fn diagnostic(
     d: &Diagnostic,
     colour: bool,
 ) -> String {
+    // The places in the text stay where they are.
+    let (file, shown_text) = (showable(file), masked(text));
+    let text: &str = &shown_text;
     let at = lines.line_col(text, d.span.start);
     let head = format!(
         "{file}:{}:{}: {}[{}]: {}",
@@ -19,7 +24,7 @@ pub fn diagnostic(
         at.col,
         d.severity.word(),
         d.code.as_str(),
-        d.message
+        showable(&d.message)
     );
     // Only the lines that are spoken of: the library reads all it is given.
     let spans = || d.labels.iter().map(|l| l.span).chain([d.span]);
@@ -40,9 +45,10 @@ pub fn diagnostic(
     let mut snippet = Snippet::source(&text[from..until])
         .line_start(first as usize)
         .annotation(AnnotationKind::Primary.span(clip(d.span)).label(""));
+    let labels: Vec<String> = d.labels.iter().map(|l| showable(&l.text).into_owned()).collect();
     let shown = |l: &&Label| l.span.start as usize >= from && l.span.end as usize <= until;
-    for label in d.labels.iter().filter(shown) {
-        let annotation = AnnotationKind::Context.span(clip(label.span)).label(&label.text);
+    for (label, words) in d.labels.iter().zip(&labels).filter(|(l, _)| shown(l)) {
+        let annotation = AnnotationKind::Context.span(clip(label.span)).label(words);
         snippet = snippet.annotation(annotation);
     }
     let level = match d.severity {
@@ -51,8 +57,9 @@ pub fn diagnostic(
         Severity::Hint => Level::NOTE.with_name("hint"),
     };
     let mut group = level.primary_title("").element(snippet);
-    if let Some(help) = &d.help {
-        group = group.element(Level::HELP.message(help));
+    let help = d.help.as_ref().map(|help| showable(help));
+    if let Some(help) = &help {
+        group = group.element(Level::HELP.message(&**help));
     }
     let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
     let body = renderer.render(&[group]);

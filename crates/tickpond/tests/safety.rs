@@ -58,7 +58,8 @@ fn what_was_left_behind_can_be_forgotten() {
     kept(&session, "not wanted");
     session.signal("KILL").wait_for("exit code");
     session.again("open small.pond").wait_for("r take it up");
-    session.press(&["d"]).press(&["q"]).wait_for("exit code 0");
+    session.press(&["DC"]).wait_for("it is in");
+    session.press(&["q"]).wait_for("exit code 0");
     let screen = session.again("open small.pond").wait_for("@ frog 1");
     assert!(!screen.contains("r take it up"), "{screen}");
 }

@@ -41,7 +41,7 @@ fn a_number_changed_in_the_script_changes_the_count() {
         demo.press(&["Down"]);
     }
     demo.press(&["End"]);
-    let before = demo.wait_for("dusk.pond  14:");
+    let before = demo.wait_for(" 14:");
     assert!(before.contains("knob flock  = 6 "), "{before}");
     demo.press(&["Home"]);
     for _ in 0..14 {

@@ -7,9 +7,10 @@ use serde::Serialize;
 use tickpond_lang::lines::LineIndex;
 use tickpond_lang::{Compilation, Diagnostic, Severity};
 
-use super::{complain, print};
+use super::{complain, print, print_as_it_is};
 use crate::failure::{Code, Failure, read_text};
 use crate::show;
+use crate::showable::showable;
 
 #[derive(Args)]
 pub struct CheckArgs {
@@ -49,11 +50,23 @@ struct DiagnosticReport<'a> {
 
 /// Reports errors and findings of every pond.
 pub fn check(args: &CheckArgs) -> Result<(), Failure> {
-    let files = ponds_in(&args.paths)?;
+    let files = ponds_in(&args.paths);
     let (mut errors, mut findings, mut hints, mut accepted) = (0, 0, 0, 0);
-    let mut reports = Vec::new();
-    for file in &files {
-        let text = read_text(file)?;
+    let (mut reports, mut unreadable) = (Vec::new(), Vec::new());
+    let mut unread: Option<Code> = files.unread;
+    for file in &files.ponds {
+        let text = match read_text(file) {
+            Ok(text) => text,
+            Err(failure) => {
+                // The others are checked all the same.
+                complain(&format!("error: {}", failure.words));
+                let words = failure.words.lines().next().unwrap_or_default().to_string();
+                unreadable
+                    .push(serde_json::json!({"file": file.display().to_string(), "words": words}));
+                unread = Some(failure.code);
+                continue;
+            }
+        };
         let compiled = tickpond_lang::compile(&text);
         let count = |severity| {
             compiled.diagnostics.iter().filter(|d: &&Diagnostic| d.severity == severity).count()
@@ -71,11 +84,12 @@ pub fn check(args: &CheckArgs) -> Result<(), Failure> {
     if args.json {
         let object = serde_json::json!({
             "files": reports, "errors": errors, "findings": findings, "hints": hints,
-            "accepted": accepted
+            "accepted": accepted, "unreadable": unreadable
         });
         print(&format!("{object:#}\n"))?;
     }
     match (errors, findings) {
+        (0, _) if unread.is_some() => Err(Failure::said(unread.unwrap_or(Code::Files))),
         (0, 0) => Ok(()),
         (0, _) if args.deny == Some(Deny::Findings) => Err(Failure::said(Code::Expectation)),
         (0, _) => Ok(()),
@@ -97,8 +111,9 @@ fn show_all(file: &Path, text: &str, compiled: &Compilation) -> Result<(), Failu
         0 => String::new(),
         count => format!("; {count} accepted"),
     };
-    out.push_str(&format!("{name}: {}{accepted}\n", show::tally(&compiled.diagnostics)));
-    print(&out)
+    let tally = show::tally(&compiled.diagnostics);
+    out.push_str(&format!("{}: {tally}{accepted}\n", showable(&name)));
+    print_as_it_is(&out)
 }
 
 fn json(file: &Path, text: &str, compiled: &Compilation) -> serde_json::Value {
@@ -123,33 +138,51 @@ fn reports<'a>(
     diagnostics.iter().map(report).collect()
 }
 
-/// The files named, and all ponds in the folders named, in the order of their names.
-pub fn ponds_in(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
-    let mut files = Vec::new();
+/// Ponds that were looked for.
+pub struct Found {
+    /// The files named, and all ponds in the folders named, in the order of their names.
+    pub ponds: Vec<PathBuf>,
+    /// What it comes to if a folder could not be looked through; that has been said.
+    pub unread: Option<Code>,
+}
+
+/// Looks for the files named, and all ponds in the folders named. In a folder links are not followed: they can lead
+/// out of it, or around.
+pub fn ponds_in(paths: &[PathBuf]) -> Found {
+    let mut found = Found { ponds: Vec::new(), unread: None };
     for path in paths {
         if path.is_dir() {
-            let before = files.len();
-            collect(path, &mut files)?;
-            if files.len() == before {
+            let before = found.ponds.len();
+            collect(path, &mut found);
+            if found.ponds.len() == before {
                 complain(&format!("{}: no ponds in this folder", path.display()));
             }
         } else {
-            files.push(path.clone());
+            found.ponds.push(path.clone());
         }
     }
-    Ok(files)
+    found
 }
 
-fn collect(folder: &Path, files: &mut Vec<PathBuf>) -> Result<(), Failure> {
-    let entries = std::fs::read_dir(folder).map_err(|e| Failure::reading(folder, &e))?;
-    let mut paths: Vec<PathBuf> = entries.filter_map(|e| Some(e.ok()?.path())).collect();
-    paths.sort();
-    for path in paths {
-        if path.is_dir() {
-            collect(&path, files)?;
-        } else if path.extension().is_some_and(|e| e == "pond") {
-            files.push(path);
+fn collect(folder: &Path, found: &mut Found) {
+    let entries = match std::fs::read_dir(folder) {
+        Ok(entries) => entries,
+        Err(error) => {
+            complain(&format!("error: {}", Failure::reading(folder, &error).words));
+            found.unread = Some(Code::Files);
+            return;
+        }
+    };
+    let mut entries: Vec<std::fs::DirEntry> = entries.flatten().collect();
+    entries.sort_by_key(std::fs::DirEntry::file_name);
+    for entry in entries {
+        let path = entry.path();
+        match entry.file_type() {
+            Ok(sort) if sort.is_dir() => collect(&path, found),
+            Ok(sort) if sort.is_file() && path.extension().is_some_and(|e| e == "pond") => {
+                found.ponds.push(path);
+            }
+            _ => {}
         }
     }
-    Ok(())
 }

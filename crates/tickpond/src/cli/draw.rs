@@ -6,7 +6,8 @@ use clap::{Args, ValueEnum};
 
 use super::complain;
 use super::options::{PlayArgs, guard_words, record};
-use crate::drawing::{Format, write_drawing};
+use super::outputs::Output;
+use crate::drawing::{Format, counts};
 use crate::failure::{Code, Failure};
 
 #[derive(Args)]
@@ -35,11 +36,12 @@ enum What {
 /// Plays a pond and draws the run. A run a guard has stopped is drawn as far as it went.
 pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
     let format = Format::of(&args.out)?;
+    let output = Output::open(&args.out, &[&args.file])?;
     let program = args.play.load(&args.file)?;
     let ticks = args.play.length(&program)?;
     let run = record(program, args.play.options(args.seed), ticks)?;
     let What::Counts = args.what;
-    write_drawing(&run, &args.out, format)?;
+    output.write(&counts(&run, false, format)?)?;
     complain(&format!("wrote {}", args.out.display()));
     match guard_words(&run, &args.file) {
         Some(words) => {

@@ -3,14 +3,15 @@
 use std::path::PathBuf;
 
 use clap::Args;
+use tickpond_lang::Diagnostic;
 use tickpond_lang::format::format;
 use tickpond_lang::lines::LineIndex;
 
 use super::check::ponds_in;
-use super::{colour, complain, print};
+use super::{colour, complain, complain_as_it_is, print};
 use crate::failure::{Code, Failure, read_text};
 use crate::show;
-use crate::workbench::write_whole;
+use crate::writing::write_whole;
 
 #[derive(Args)]
 pub struct FmtArgs {
@@ -25,23 +26,37 @@ pub struct FmtArgs {
 /// Formats every pond. One that cannot be read is left as it is; the others are done all the same.
 pub fn fmt(args: &FmtArgs) -> Result<(), Failure> {
     let mut worst: Option<Code> = None;
-    for file in ponds_in(&args.paths)? {
-        let text = read_text(&file)?;
+    let found = ponds_in(&args.paths);
+    worst = worst.or(found.unread);
+    for file in found.ponds {
+        let text = match read_text(&file) {
+            Ok(text) => text,
+            Err(failure) => {
+                // The others are formatted all the same.
+                complain(&format!("error: {}", failure.words));
+                worst = Some(failure.code);
+                continue;
+            }
+        };
         let name = file.display().to_string();
-        match format(&text) {
+        match formatted(&text) {
             Ok(formatted) if formatted == text => {}
             Ok(_) if args.check => {
                 print(&format!("{name}\n"))?;
                 worst = worst.or(Some(Code::Expectation));
             }
             Ok(formatted) => {
-                write_whole(&file, &formatted).map_err(|e| Failure::writing(&file, &e))?;
+                if let Err(error) = write_whole(&file, formatted.as_bytes()) {
+                    complain(&format!("error: {}", Failure::writing(&file, &error).words));
+                    worst = Some(Code::Files);
+                    continue;
+                }
                 print(&format!("{name}\n"))?;
             }
             Err(diagnostics) => {
                 let lines = LineIndex::new(&text);
                 for d in &diagnostics {
-                    complain(&show::diagnostic(&name, &text, &lines, d, colour()));
+                    complain_as_it_is(&show::diagnostic(&name, &text, &lines, d, colour()));
                 }
                 complain(&format!("{name}: left as it is"));
                 worst = Some(Code::Wrong);
@@ -49,4 +64,15 @@ pub fn fmt(args: &FmtArgs) -> Result<(), Failure> {
         }
     }
     worst.map_or(Ok(()), |code| Err(Failure::said(code)))
+}
+
+/// The text formatted; what marks its beginning and how it ends its lines stays.
+fn formatted(text: &str) -> Result<String, Vec<Diagnostic>> {
+    let (mark, rest) = match text.strip_prefix('\u{feff}') {
+        Some(rest) => ("\u{feff}", rest),
+        None => ("", text),
+    };
+    let formatted = format(&rest.replace("\r\n", "\n"))?;
+    let lines = if rest.contains("\r\n") { formatted.replace('\n', "\r\n") } else { formatted };
+    Ok(format!("{mark}{lines}"))
 }

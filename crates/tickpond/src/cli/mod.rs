@@ -22,6 +22,9 @@ use std::process::ExitCode;
 use clap::{CommandFactory, Parser, Subcommand};
 
 use crate::failure::Failure;
+use crate::showable::showable;
+
+pub use outputs::is_same;
 
 /// Script how entities come to be, act and end; play; see which line did it
 #[derive(Parser)]
@@ -103,8 +106,13 @@ fn with_command(mut words: Vec<OsString>) -> Vec<OsString> {
     words
 }
 
-/// Prints a result. A closed pipe is a normal end.
+/// Prints a result, made showable. A closed pipe is a normal end.
 fn print(text: &str) -> Result<(), Failure> {
+    print_as_it_is(&showable(text))
+}
+
+/// Prints what was made showable before, or has colours of our own.
+fn print_as_it_is(text: &str) -> Result<(), Failure> {
     let mut out = std::io::stdout().lock();
     match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
         Err(error) if error.kind() != std::io::ErrorKind::BrokenPipe => {
@@ -114,8 +122,13 @@ fn print(text: &str) -> Result<(), Failure> {
     }
 }
 
-/// Says something to the person; nothing can be done if nobody listens.
+/// Says something to the person, made showable; nothing can be done if nobody listens.
 fn complain(text: &str) {
+    complain_as_it_is(&showable(text));
+}
+
+/// The same for what was made showable before, or has colours of our own.
+fn complain_as_it_is(text: &str) {
     let _ = writeln!(std::io::stderr(), "{text}");
 }
 

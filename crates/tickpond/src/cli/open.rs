@@ -4,9 +4,10 @@ use std::path::PathBuf;
 
 use clap::Args;
 
+use super::complain;
 use crate::failure::{Code, Failure, read_text};
 use crate::ponds;
-use crate::workbench::{self, Document};
+use crate::workbench::{self, Document, Ended};
 
 #[derive(Args)]
 pub struct DemoArgs {
@@ -56,6 +57,21 @@ fn show(document: Document, asks: bool) -> Result<(), Failure> {
         let words = "the workbench needs a terminal\nhelp: without one, use `tickpond run FILE`";
         return Err(Failure::wrong(words));
     }
-    workbench::run(document, asks)
-        .map_err(|e| Failure { code: Code::Files, words: format!("the terminal failed: {e}") })
+    // The process that waits has nothing else to do.
+    if let Some(status) = workbench::mind() {
+        if let Some(signal) = workbench::signal_of(status) {
+            complain(&format!(
+                "error: the workbench was ended by signal {signal}\n\
+                 help: open the pond again: what you typed is offered"
+            ));
+            std::process::exit(128 + signal);
+        }
+        std::process::exit(status.code().unwrap_or(Code::Files as i32));
+    }
+    let failed = |e| Failure { code: Code::Files, words: format!("the terminal failed: {e}") };
+    match workbench::run(document, asks).map_err(failed)? {
+        Ended::Quit => Ok(()),
+        // As the system tells of a program that a signal has ended.
+        Ended::Signal(signal) => std::process::exit(128 + signal),
+    }
 }

@@ -11,7 +11,7 @@ use tickpond_lang::program::Program;
 use tickpond_lang::{units, units::Dim};
 use tickpond_sim::Guard;
 
-use super::{colour, complain, interrupt};
+use super::{colour, complain, complain_as_it_is, interrupt};
 use crate::failure::{Code, Failure, read_text};
 use crate::show;
 
@@ -108,7 +108,7 @@ impl PlayArgs {
         }
         let lines = LineIndex::new(&steps);
         for d in &compiled.diagnostics {
-            complain(&show::diagnostic(name, &steps, &lines, d, colour()));
+            complain_as_it_is(&show::diagnostic(name, &steps, &lines, d, colour()));
         }
         Err(Failure::said(Code::Wrong))
     }
@@ -144,7 +144,7 @@ pub fn load(path: &Path) -> Result<Arc<Program>, Failure> {
     let lines = LineIndex::new(&text);
     let file = path.display().to_string();
     for d in &compiled.diagnostics {
-        complain(&show::diagnostic(&file, &text, &lines, d, colour()));
+        complain_as_it_is(&show::diagnostic(&file, &text, &lines, d, colour()));
     }
     complain(&format!("{file}: {}", show::tally(&compiled.diagnostics)));
     Err(Failure::said(Code::Wrong))

@@ -5,15 +5,14 @@ use std::fs::File;
 use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
 
-use tempfile::NamedTempFile;
-
 use crate::failure::Failure;
+use crate::writing::Beside;
 
 /// A file that is being written.
 pub struct Output {
     path: PathBuf,
     /// What takes its place; `None` if it is written to as it is, such as a pipe.
-    beside: Option<NamedTempFile>,
+    beside: Option<Beside>,
 }
 
 impl Output {
@@ -41,20 +40,8 @@ impl Output {
             return Ok(Output { path: path.to_path_buf(), beside: None });
         }
         // What may not be written over is told before the work begins.
-        if there.is_some() {
-            File::options().write(true).open(path).map_err(failed)?;
-        }
-        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
-        let beside = NamedTempFile::new_in(folder.unwrap_or(Path::new("."))).map_err(failed)?;
-        if let Some(there) = &there {
-            let kept = beside.as_file().set_permissions(there.permissions());
-            kept.map_err(failed)?;
-        } else {
-            open_to_all(beside.as_file()).map_err(failed)?;
-        }
-        // A link stays one: what it leads to is replaced.
-        let path = std::fs::canonicalize(path).unwrap_or_else(|_| path.to_path_buf());
-        Ok(Output { path, beside: Some(beside) })
+        let beside = Beside::new(path).map_err(failed)?;
+        Ok(Output { path: path.to_path_buf(), beside: Some(beside) })
     }
 
     /// Where to write.
@@ -63,7 +50,7 @@ impl Output {
     /// [`Failure`] if it cannot be opened.
     pub fn writer(&self) -> Result<BufWriter<File>, Failure> {
         let file = match &self.beside {
-            Some(beside) => beside.reopen(),
+            Some(beside) => beside.file().reopen(),
             None => File::options().write(true).open(&self.path),
         };
         Ok(BufWriter::new(file.map_err(|e| Failure::writing(&self.path, &e))?))
@@ -76,9 +63,7 @@ impl Output {
     pub fn keep(self) -> Result<(), Failure> {
         let path = self.path;
         let Some(beside) = self.beside else { return Ok(()) };
-        beside.as_file().sync_all().map_err(|e| Failure::writing(&path, &e))?;
-        beside.persist(&path).map_err(|e| Failure::writing(&path, &e.error))?;
-        Ok(())
+        beside.put_in_place().map_err(|e| Failure::writing(&path, &e))
     }
 
     /// Writes a whole file at once.
@@ -98,23 +83,8 @@ impl Output {
     }
 }
 
-/// A new file has the permissions that new files have; one written beside has fewer.
-#[cfg(unix)]
-fn open_to_all(file: &File) -> io::Result<()> {
-    use std::os::unix::fs::PermissionsExt;
-    // What the user takes away from new files, as a file made in the usual way shows.
-    let usual =
-        tempfile::Builder::new().permissions(PermissionsExt::from_mode(0o666)).tempfile()?;
-    file.set_permissions(usual.as_file().metadata()?.permissions())
-}
-
-#[cfg(not(unix))]
-fn open_to_all(_: &File) -> io::Result<()> {
-    Ok(())
-}
-
 /// Whether two paths lead to one file, be it there or yet to be made.
-fn is_same(a: &Path, b: &Path) -> bool {
+pub fn is_same(a: &Path, b: &Path) -> bool {
     let place = |path: &Path| {
         std::fs::canonicalize(path).ok().or_else(|| {
             let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());

@@ -94,7 +94,8 @@ struct Tally {
 /// Judges every pond's expectations over the seeds and tapes, on all cores. Goes on after a failure; the worst decides
 /// the exit code.
 pub fn test(args: &TestArgs) -> Result<(), Failure> {
-    let files = ponds_in(&args.paths)?;
+    let found = ponds_in(&args.paths);
+    let files = found.ponds;
     if files.is_empty() {
         return Err(Failure::wrong(
             "there is no pond to test\nhelp: name a pond, or a folder with ponds",
@@ -103,7 +104,7 @@ pub fn test(args: &TestArgs) -> Result<(), Failure> {
     let others: Vec<&Path> = files.iter().map(PathBuf::as_path).collect();
     let junit_file = args.junit.as_ref().map(|path| Output::open(path, &others)).transpose()?;
     let mut junit = Junit::new();
-    let mut worst: Option<Code> = None;
+    let mut worst: Option<Code> = found.unread;
     let mut tally = Tally::default();
     let mut ponds: Vec<Pond> = Vec::new();
     for file in files {

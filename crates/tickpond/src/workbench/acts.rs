@@ -8,7 +8,7 @@ use super::history::Stand;
 use super::keys::{Action, Place};
 use super::menu::{Entry, Menu, Opening};
 use super::places;
-use super::prompt::{Ask, Prompt};
+use super::prompt::{After, Ask, Prompt};
 use super::script::{edits, help, names};
 use super::settings::Edits;
 use super::sim::{Command, Hunt};
@@ -16,11 +16,19 @@ use super::sim::{Command, Hunt};
 impl App {
     /// Carries out a command, wherever it was asked for.
     pub fn act(&mut self, action: Action) -> Vec<Effect> {
+        // What is chosen and turned on the screen is a part of the text as it is now, not as it was when it was
+        // compiled last: several keys can come at once.
+        let mut effects = self.compile();
+        effects.extend(self.do_it(action));
+        effects
+    }
+
+    fn do_it(&mut self, action: Action) -> Vec<Effect> {
         self.go_where(action);
         let second = self.snapshot.program.as_ref().map_or(60, |p| p.rate as i64);
         let tell = |command| vec![Effect::Tell(command)];
         match action {
-            Action::PlayPause => return tell(Command::Play(!self.is_playing())),
+            Action::PlayPause => return tell(Command::PlayPause),
             Action::StepOn => return tell(Command::Step(1)),
             Action::StepBack => return tell(Command::Step(-1)),
             Action::SecondOn => return tell(Command::Step(second)),
@@ -46,11 +54,15 @@ impl App {
                 None => return tell(Command::Tape(None)),
             },
             Action::Memory => self.tell_memory(),
-            Action::Script => self.place = Place::Script,
+            Action::Script => {
+                let effects = self.let_go();
+                self.place = Place::Script;
+                return effects;
+            }
             Action::Arena => self.place = Place::Arena,
             Action::Drawer => self.place = Place::Drawer,
             Action::NextBand => self.place = next(self.place),
-            Action::PreviousBand => self.place = next(next(self.place)),
+            Action::PreviousBand => self.place = next(self.place),
             Action::Zoom => self.zoomed = !self.zoomed,
             Action::Back => return self.travel(true),
             Action::Forward => return self.travel(false),
@@ -69,6 +81,8 @@ impl App {
             Action::Reverse => self.reversed = !self.reversed,
             Action::TrendBefore => self.turn_trend(-1),
             Action::TrendAfter => self.turn_trend(1),
+            Action::AlongBack => return self.along(-1),
+            Action::AlongOn => return self.along(1),
             Action::Overlay => self.turn_overlay(),
             Action::Less => self.turn_knob(-1.0),
             Action::More => self.turn_knob(1.0),
@@ -89,36 +103,18 @@ impl App {
             Action::PageUp => return self.choose(-10),
             Action::PageDown => return self.choose(10),
             Action::Choose => return self.follow_choice(),
-            Action::BirthLine => {
-                let story = self.snapshot.story.as_ref();
-                let (line, tick) =
-                    (story.and_then(|s| s.born_line), story.and_then(|s| s.born_tick));
-                return self.go_to_line(line, tick);
-            }
-            Action::EndLine => {
-                let story = self.snapshot.story.as_ref();
-                let (line, tick) = (story.and_then(|s| s.end_line), story.and_then(|s| s.end_tick));
-                return self.go_to_line(line, tick);
-            }
-            Action::HurtLine => {
-                let hurt = self.snapshot.story.as_ref().and_then(|s| s.hurt);
-                return self.go_to_line(hurt.and_then(|h| h.1), hurt.map(|h| h.0));
-            }
-            Action::Maker => match self.snapshot.story.as_ref().and_then(|s| s.maker) {
-                Some(maker) => {
-                    self.leave();
-                    return self.select(maker);
-                }
-                None => self.message = Some(("its maker is not on record".into(), false)),
-            },
+            Action::BirthLine => return self.with_story(action, App::go_to_birth),
+            Action::EndLine => return self.with_story(action, App::go_to_end),
+            Action::HurtLine => return self.with_story(action, App::go_to_hurt),
+            Action::Maker => return self.with_story(action, App::go_to_maker),
             Action::Unselect => {
-                self.focus = None;
                 self.camera.follows = false;
-                return tell(Command::Focus(None));
+                return self.select_one(None);
             }
             Action::Follow => {
                 self.camera.follows = !self.camera.follows;
-                let words = match (self.camera.follows, self.focus) {
+                self.follow();
+                let words = match (self.camera.follows, &self.focus) {
                     (true, None) => "follows whoever is selected next",
                     (true, _) => "follows the selected one",
                     _ => "follows nobody",
@@ -181,8 +177,8 @@ impl App {
                 self.script.folds.toggle_all(&text);
                 self.script.leave_folds(false);
             }
-            Action::Save => return self.save(false),
-            Action::SaveAs => self.ask_name(false),
+            Action::Save => return self.save(After::Stay),
+            Action::SaveAs => self.ask_name(After::Stay),
             Action::Open => self.menu = Some(ponds_menu(false)),
             Action::Undo => self.undo_or_redo(true),
             Action::Redo => self.undo_or_redo(false),
@@ -216,7 +212,7 @@ impl App {
     pub(super) fn stand(&self) -> Stand {
         Stand {
             tick: self.snapshot.tick,
-            who: self.focus,
+            who: self.focus.clone(),
             cursor: self.script.buffer.cursor(),
             place: self.place,
         }
@@ -235,36 +231,34 @@ impl App {
             self.message = Some((format!("there is nothing further {side}"), false));
             return Vec::new();
         };
-        self.place = to.place;
-        self.focus = to.who;
-        self.script.buffer.go_to(to.cursor.0, to.cursor.1);
-        self.centre(to.cursor.0);
-        vec![
-            Effect::Tell(Command::Play(false)),
-            Effect::Tell(Command::Focus(to.who)),
-            Effect::Tell(Command::Seek(to.tick)),
-        ]
+        // Nobody comes to type into the text by going back.
+        if to.place != Place::Script {
+            self.place = to.place;
+        }
+        self.look_at(to.cursor.0, to.cursor.1);
+        self.peeks &= to.place == Place::Script;
+        let mut effects = self.select_one(to.who);
+        effects.push(Effect::Tell(Command::Play(false)));
+        effects.push(Effect::Tell(Command::Seek(to.tick)));
+        effects
     }
 
     fn hunt(&mut self, on: bool) -> Vec<Effect> {
         self.leave();
         let filtered = self.drawer == DrawerView::Feed && !self.feed_filter.is_empty();
-        let hunt = match self.focus {
-            Some(who) if !filtered => Hunt::Of(who),
+        let hunt = match &self.focus {
+            Some(one) if !filtered => Hunt::Of(one.clone()),
             _ => Hunt::Like(self.feed_filter.clone()),
         };
         vec![Effect::Tell(Command::Find(hunt, on))]
     }
 
     fn change_speed(&mut self, factor: f64) -> Vec<Effect> {
-        let speed = (self.snapshot.speed * factor).clamp(1.0 / 16.0, 64.0);
-        self.message = Some((format!("speed {speed} x"), false));
-        vec![Effect::Tell(Command::Speed(speed))]
+        vec![Effect::Tell(Command::Faster(factor))]
     }
 
     fn restart(&mut self, seeds_on: u64) -> Vec<Effect> {
-        let seed = self.snapshot.seed.wrapping_add(seeds_on);
-        vec![Effect::Tell(Command::Restart(Some(seed)))]
+        vec![Effect::Tell(Command::Restart(seeds_on))]
     }
 
     fn switch_edits(&mut self) -> Vec<Effect> {
@@ -322,6 +316,18 @@ impl App {
     fn turn_trend(&mut self, by: isize) {
         self.trend = Trend::on(self.trend, by);
         self.series = 0;
+    }
+
+    /// As many ticks as a column of the chart stands for.
+    fn along(&mut self, way: i64) -> Vec<Effect> {
+        let list = self.areas().map(|areas| self.drawer_parts(areas.drawer).0);
+        match list.and_then(|list| super::trends::ticks_per_column(self, list)) {
+            Some(ticks) => vec![Effect::Tell(Command::Along(way * ticks))],
+            None => {
+                self.message = Some(("time does not run along this chart: ← and →".into(), false));
+                Vec::new()
+            }
+        }
     }
 
     fn apply_mend(&mut self) {
@@ -417,10 +423,8 @@ impl App {
 
     pub(super) fn go_to_span(&mut self, span: tickpond_lang::Span) {
         self.leave();
-        self.place = Place::Script;
-        self.script.buffer.go_to_byte(span.start);
-        let (line, _) = self.script.buffer.cursor();
-        self.centre(line);
+        let (line, column) = self.script.buffer.place_of_byte(span.start as usize);
+        self.look_at(line, column);
     }
 
     pub(super) fn rename(&mut self, new: &str) {
@@ -498,26 +502,26 @@ impl App {
         remarks.retain(|r| r.severity != Severity::Hint);
         remarks.sort_by_key(|r| (r.line, r.columns.0));
         let next = remarks.iter().find(|r| r.line > line).or(remarks.first());
-        let Some((to, column, words)) = next.map(|r| (r.line, r.columns.0, r.words.clone())) else {
+        let Some((to, column, words)) = next.map(|r| (r.line, r.columns.0, r.told())) else {
             self.message = Some(("the checker has nothing to say".into(), false));
             return;
         };
-        self.place = Place::Script;
-        let text = self.script.buffer.text();
-        self.script.folds.show(&text, to);
-        self.script.buffer.go_to(to, column);
-        self.centre(to);
+        self.look_at(to, column);
         self.message = Some((words, false));
     }
 
     fn mute(&mut self) {
-        let byte = self.script.buffer.cursor_byte();
-        let text = self.script.buffer.text();
-        let program = self.snapshot.program.clone().filter(|p| *p.text == *text);
-        let Some(program) = program else {
-            self.message = Some(("the text must compile first".into(), true));
+        let Some(program) = self.program.clone() else {
+            let words =
+                "put the errors in the text right first (Alt+n): what would be muted is not known";
+            self.message = Some((words.into(), true));
             return;
         };
+        // The blanks before a line belong to what stands in it.
+        let (line, column) = self.script.buffer.cursor();
+        let indent =
+            self.script.buffer.line(line).chars().take_while(|c| c.is_whitespace()).count();
+        let byte = self.script.buffer.byte_of(line, column.max(indent));
         match edits::mute(&program, byte) {
             Some((range, put, name)) => {
                 self.script.buffer.put(range, put);
@@ -554,8 +558,7 @@ pub fn ponds_menu(is_start: bool) -> Menu {
 
 fn next(place: Place) -> Place {
     match place {
-        Place::Script => Place::Arena,
+        Place::Script | Place::Drawer => Place::Arena,
         Place::Arena => Place::Drawer,
-        Place::Drawer => Place::Script,
     }
 }

@@ -53,7 +53,11 @@ fn told(line: &AnatomyLine) -> (String, String, Role) {
             } else {
                 format!("  asks for {asks}")
             };
-            (format!("  {head}  for {who}{asks}{reads}"), format!("line {line}"), Role::Plain)
+            (
+                format!("  {head}  for {who}{asks}{reads}"),
+                line.map(|line| format!("line {line}")).unwrap_or_default(),
+                Role::Plain,
+            )
         }
         AnatomyLine::Outcome(event) => {
             let line = event.line.map(|l| format!("line {l}")).unwrap_or_default();

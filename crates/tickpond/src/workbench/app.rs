@@ -6,7 +6,9 @@ use std::sync::Arc;
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
+use tickpond_lab::moved::Moved;
 use tickpond_lab::run::MOST_PASTS;
+use tickpond_lang::program::Program;
 use tickpond_sim::Who;
 
 use super::answers::{Sort, Trend, Wish};
@@ -16,13 +18,15 @@ use super::history::History;
 use super::keys::{Action, Place, action_of};
 use super::layout::{self, Areas, body};
 use super::menu::{Menu, Opening};
-use super::prompt::Prompt;
+use super::one::One;
+use super::prompt::{After, Prompt};
+use super::recovery::Left;
 use super::script::Script;
 use super::script::buffer::Move;
-use super::script::draw::GUTTER;
+use super::script::draw::gutter_width;
 use super::settings::Settings;
 use super::sim::Command;
-use super::snapshot::Snapshot;
+use super::snapshot::{Seen, Snapshot, Story};
 use super::tunables::{Tunable, tunables};
 
 /// The text the workbench is opened on.
@@ -76,18 +80,26 @@ impl DrawerView {
 #[derive(Clone, Debug)]
 pub enum Effect {
     Tell(Command),
-    /// Writes the text to a file.
-    Save(PathBuf),
+    /// Writes the text to a file; over what is there only if that is wanted. Then goes on.
+    Save {
+        path: PathBuf,
+        over: bool,
+        after: After,
+    },
     /// Hands a text to the terminal's clipboard.
     Clipboard(String),
     /// Opens another pond.
     Open(Opening),
+    /// A text that was left behind has been taken up: its new window keeps it.
+    Taken(Left),
+    /// A text that was left behind is not wanted.
+    SetAside(Left),
     /// Writes the settings to their file.
     KeepSettings,
     /// What was kept against a crash is not wanted any more.
-    ForgetRecovery,
+    Forget,
     /// Writes a view as it stands on the screen.
-    Picture(Place, Vec<PathBuf>),
+    Picture(Place, [PathBuf; 2]),
     Quit,
 }
 
@@ -99,9 +111,19 @@ pub struct App {
     pub snapshot: Arc<Snapshot>,
     pub place: Place,
     pub zoomed: bool,
+    /// Whether the script is shown in place of where the keys go, until the next key.
+    pub peeks: bool,
     pub drawer: DrawerView,
     /// The selected entity, alive or not.
-    pub focus: Option<Who>,
+    pub focus: Option<One>,
+    /// What is done as soon as the story of the selected one is here.
+    pub(super) waiting: Option<Action>,
+    /// Where the lines of the text that plays are in the one on the screen, and between which these were looked for.
+    moved: (Moved, Option<(Arc<str>, u64)>),
+    /// What came up while a snapshot was taken in.
+    pub outbox: Vec<Effect>,
+    /// How many documents were opened before this one.
+    pub document: u64,
     /// Distance of the chosen feed line from the newest; `None` follows the newest.
     pub feed_back: Option<usize>,
     pub controls: Controls,
@@ -128,6 +150,8 @@ pub struct App {
     pub knob_at: usize,
     /// First line of lifelines and anatomy.
     pub drawer_top: usize,
+    /// What the text on the screen means; none while it has errors, or is not compiled yet.
+    pub program: Option<Arc<Program>>,
     /// The numbers of the text that can be turned; those of the last text that compiled.
     pub tunables: Vec<Tunable>,
     pub camera: Camera,
@@ -142,6 +166,8 @@ pub struct App {
     pub help: Option<usize>,
     pub message: Option<(String, bool)>,
     pub screen: Rect,
+    /// What is in the file, as far as it was read from here or written.
+    pub on_disk: Option<Vec<u8>>,
     /// Whether the file ends its lines with two characters; they are kept when it is saved.
     ends_with_crlf: bool,
     pub(super) clipboard: String,
@@ -156,6 +182,7 @@ pub struct App {
 impl App {
     pub fn new(document: Document, reports_release: bool) -> App {
         App {
+            on_disk: document.path.as_ref().map(|_| document.text.clone().into_bytes()),
             path: document.path,
             name: document.name,
             ends_with_crlf: document.text.contains("\r\n"),
@@ -163,8 +190,13 @@ impl App {
             snapshot: Arc::new(Snapshot::default()),
             place: Place::Arena,
             zoomed: false,
+            peeks: false,
+            moved: (Moved::default(), None),
             drawer: DrawerView::Roster,
             focus: None,
+            waiting: None,
+            outbox: Vec::new(),
+            document: 0,
             feed_back: None,
             controls: Controls::new(reports_release),
             prompt: None,
@@ -182,6 +214,7 @@ impl App {
             check_at: 0,
             knob_at: 0,
             drawer_top: 0,
+            program: None,
             tunables: Vec::new(),
             camera: Camera::default(),
             layers: Layers::default(),
@@ -201,16 +234,42 @@ impl App {
     }
 
     pub fn areas(&self) -> Option<Areas> {
-        layout::layout(self.screen, self.place, self.zoomed)
+        let shown = if self.peeks { Place::Script } else { self.place };
+        layout::layout(self.screen, shown, self.zoomed)
     }
 
-    /// The drawer's list, and the story of the selected entity beside it.
+    /// The drawer's list, and the story of the selected entity beside it, for the views that share the room.
     pub(super) fn drawer_parts(&self, drawer: Rect) -> (Rect, Rect) {
-        layout::drawer_parts(drawer, self.focus.is_some())
+        match self.drawer {
+            DrawerView::Roster | DrawerView::Feed | DrawerView::Lifelines => {
+                layout::drawer_parts(drawer, self.focus.is_some())
+            }
+            // Charts, checks, knobs and a tick need the whole width.
+            _ => (layout::body(drawer), Rect::default()),
+        }
+    }
+
+    /// The line on the screen, from 0, of a line of the newest text that plays, from 1. They differ while the text
+    /// has errors, or has been changed and not played yet.
+    pub fn line_here(&self, line: u32) -> Option<usize> {
+        let line = self.moved.0.line(line)? as usize - 1;
+        (line < self.script.buffer.line_count()).then_some(line)
+    }
+
+    fn look_for_lines(&mut self) {
+        let now = (self.snapshot.text.clone(), self.script.buffer.version());
+        if self.moved.1.as_ref() != Some(&now) {
+            let moved = Moved::between(&now.0, &self.script.buffer.text());
+            self.moved = (moved, Some(now));
+        }
     }
 
     pub fn is_playing(&self) -> bool {
         self.snapshot.playing
+    }
+
+    pub(super) fn set_line_ends(&mut self, text: &str) {
+        self.ends_with_crlf = text.contains("\r\n");
     }
 
     /// The text as it belongs into its file.
@@ -221,6 +280,10 @@ impl App {
 
     /// Takes in a snapshot.
     pub fn observe(&mut self, snapshot: Arc<Snapshot>) {
+        if snapshot.document != self.document {
+            // It is of the pond that was open before.
+            return;
+        }
         if let Some(notice) = &snapshot.notice
             && notice.number != self.seen_notice
         {
@@ -236,22 +299,61 @@ impl App {
         {
             self.message = Some((format!("paused: {}", stopped.told()), true));
         }
-        if let Some(story) = &snapshot.story {
-            self.focus = Some(story.who);
-        }
         if snapshot.tape != self.seen_tape {
             self.seen_tape.clone_from(&snapshot.tape);
             if let Some(tape) = &snapshot.tape {
                 self.take_tape(tape);
             }
         }
+        self.snapshot = snapshot;
+        self.look_for_lines();
+        self.follow();
+        if self.snapshot.focus == self.focus
+            && let Some(action) = self.waiting.take()
+        {
+            let effects = self.act(action);
+            self.outbox.extend(effects);
+        }
+    }
+
+    /// Keeps the selected one in the middle, if that is wished for.
+    pub(super) fn follow(&mut self) {
         if self.camera.follows
-            && let Some(who) = self.focus
-            && let Some(seen) = snapshot.entities.iter().find(|s| s.who.id == who.id)
+            && let Some(seen) = self.seen_focus()
         {
             self.camera.centre = Some(seen.at);
         }
-        self.snapshot = snapshot;
+    }
+
+    /// Whether somebody alive at the present tick is the selected one.
+    pub fn is_focus(&self, who: Who) -> bool {
+        let program = self.snapshot.program.as_ref();
+        self.focus.as_ref().zip(program).is_some_and(|(one, program)| one.is(program, who))
+    }
+
+    /// The selected one, if it lives at the present tick.
+    pub fn seen_focus(&self) -> Option<&Seen> {
+        self.focus.as_ref()?;
+        self.snapshot.entities.iter().find(|seen| self.is_focus(seen.who))
+    }
+
+    /// The story of the selected one; `None` while it is on its way, too.
+    pub fn story(&self) -> Option<&Story> {
+        self.snapshot.story.as_ref().filter(|_| self.snapshot.focus == self.focus)
+    }
+
+    /// Does something with the story of the selected one; as soon as it is here, if it is on its way.
+    pub(super) fn with_story(
+        &mut self,
+        action: Action,
+        then: fn(&mut App, Option<Story>) -> Vec<Effect>,
+    ) -> Vec<Effect> {
+        if self.focus.is_some() && self.snapshot.focus != self.focus {
+            self.waiting = Some(action);
+            return Vec::new();
+        }
+        let story = self.story().cloned();
+        then(self, story)
     }
 
     /// Says something that the simulation will add to.
@@ -301,7 +403,10 @@ impl App {
         let (screen, clipboard) = (self.screen, std::mem::take(&mut self.clipboard));
         let controls = Controls::new(self.controls.reports_release);
         let seen = (self.seen_notice, self.seen_tape.take());
+        let number = self.document + 1;
         *self = App::new(document, controls.reports_release);
+        self.document = number;
+        self.outbox.push(Effect::Tell(Command::Open(number)));
         self.settings = settings;
         (self.screen, self.clipboard) = (screen, clipboard);
         (self.seen_notice, self.seen_tape) = seen;
@@ -309,14 +414,24 @@ impl App {
 
     /// Compiles the text if it changed and hands a sound program on.
     pub fn compile(&mut self) -> Vec<Effect> {
-        match self.script.compile() {
-            Some(Some(program)) => {
-                self.tunables = tunables(&program);
-                self.knob_at = self.knob_at.min(self.tunables.len().saturating_sub(1));
-                vec![Effect::Tell(Command::Take(program))]
+        // A pond that was opened is told of before its text.
+        let mut effects = std::mem::take(&mut self.outbox);
+        if let Some(program) = self.script.compile() {
+            self.program = program;
+            self.look_for_lines();
+            if let Some(program) = &self.program {
+                // The chosen one stays chosen, wherever it is now.
+                let chosen = self.tunables.get(self.knob_at).map(Tunable::whose);
+                self.tunables = tunables(program);
+                let same = |at: &usize| self.tunables.get(*at).map(Tunable::whose) == chosen;
+                let last = self.tunables.len().saturating_sub(1);
+                let here = Some(self.knob_at).filter(same);
+                let there = || (0..self.tunables.len()).find(same);
+                self.knob_at = here.or_else(there).unwrap_or(self.knob_at).min(last);
+                effects.push(Effect::Tell(Command::Take(program.clone())));
             }
-            _ => Vec::new(),
         }
+        effects
     }
 
     /// Takes in the size of the screen. Too small a screen pauses the play.
@@ -345,7 +460,9 @@ impl App {
         // A band that is not shown has no size to scroll by.
         if let Some(areas) = self.areas().filter(|a| !a.script.is_empty()) {
             let text = body(areas.script);
-            let width = usize::from(text.width.saturating_sub(GUTTER));
+            let width = usize::from(
+                text.width.saturating_sub(gutter_width(self.script.buffer.line_count())),
+            );
             self.script.follow_cursor(width, usize::from(text.height));
         }
     }
@@ -384,13 +501,13 @@ impl App {
         }
         self.message = None;
         self.said_first = None;
-        if self.controls.on {
-            if let Some(commands) = self.controls.press(key, now, &self.snapshot) {
-                return commands.into_iter().map(Effect::Tell).collect();
-            }
-            if key.code == KeyCode::Esc {
-                return self.let_go();
-            }
+        self.peeks = false;
+        if self.controls.on && !matches!(key.code, KeyCode::F(_)) {
+            return self.play_key(key, now);
+        }
+        if key.code == KeyCode::Esc && self.snapshot.goal.is_some_and(|to| to != self.snapshot.tick)
+        {
+            return vec![Effect::Tell(Command::Halt)];
         }
         let crosses = self.place == Place::Arena && self.cross.is_some();
         if crosses && matches!(key.code, KeyCode::Up | KeyCode::Down) && key.modifiers.is_empty() {
@@ -418,6 +535,21 @@ impl App {
     /// Releases the keys that a terminal without release reports leaves down.
     pub fn tick(&mut self, now: f64) -> Vec<Effect> {
         self.controls.tick(now).into_iter().map(Effect::Tell).collect()
+    }
+
+    /// While the play has the keys all are its own, but Esc and those with a number.
+    fn play_key(&mut self, key: KeyEvent, now: f64) -> Vec<Effect> {
+        if key.code == KeyCode::Esc {
+            return self.let_go();
+        }
+        match self.controls.press(key, now, &self.snapshot) {
+            Some(commands) => commands.into_iter().map(Effect::Tell).collect(),
+            None => {
+                let words = "no input of the pond has this key; Esc gives the keys back";
+                self.message = Some((words.into(), false));
+                Vec::new()
+            }
+        }
     }
 
     pub(super) fn let_go(&mut self) -> Vec<Effect> {

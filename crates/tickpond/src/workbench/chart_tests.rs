@@ -14,6 +14,7 @@ use super::answers::{Answer, Chart, Known, Trend, Wish};
 use super::app::{App, Document, DrawerView, Effect};
 use super::befell::Befell;
 use super::keys::Place;
+use super::one::One;
 use super::palette::Palette;
 use super::screen;
 use super::sim::Command;
@@ -283,6 +284,7 @@ fn where_nothing_happened_it_says_so_and_enter_tells_why_it_goes_nowhere() {
 fn what_befell_one_is_found_piece_by_piece_as_in_one_walk() {
     let mut run = run(TEXT, 1);
     let who = snapshot::entities(&run).iter().find(|s| s.at == (50.0, 30.0)).unwrap().who;
+    let one = One::of(run.program(), who).unwrap();
     let mut befell = Befell::default();
     for to in [10, 200, 150, 900, 30, 899] {
         if to > run.head() {
@@ -295,7 +297,7 @@ fn what_befell_one_is_found_piece_by_piece_as_in_one_walk() {
                 || e.other.is_some_and(|o| o.id == who.id) && e.what == What::Touched
         };
         let walked: Vec<&Event> = run.events().iter().filter(about).collect();
-        assert_eq!(befell.of(&run, who), walked, "at {to}");
+        assert_eq!(befell.of(&run, &one), walked, "at {to}");
     }
 }
 
@@ -304,13 +306,14 @@ fn another_future_makes_it_look_again() {
     let mut run = run(TEXT, 900);
     let who =
         run.record().events().iter().find(|e| e.what == What::Born && e.tick > 300).unwrap().who;
+    let one = One::of(run.program(), who).unwrap();
     let mut befell = Befell::default();
-    assert!(!befell.of(&run, who).is_empty());
+    assert!(!befell.of(&run, &one).is_empty());
     run.seek(100);
     run.forget_future();
-    assert!(befell.of(&run, who).is_empty(), "it has not been born in this future");
+    assert!(befell.of(&run, &one).is_empty(), "it has not been born in this future");
     run.play_to(900);
-    let born = befell.of(&run, who).iter().filter(|e| e.what == What::Born).count();
+    let born = befell.of(&run, &one).iter().filter(|e| e.what == What::Born).count();
     assert!(born <= 1);
 }
 
@@ -318,10 +321,11 @@ fn another_future_makes_it_look_again() {
 fn a_run_begun_again_makes_it_look_again() {
     let mut run = run(TEXT, 900);
     let who = snapshot::entities(&run).last().unwrap().who;
+    let one = One::of(run.program(), who).unwrap();
     let mut befell = Befell::default();
-    befell.of(&run, who);
+    befell.of(&run, &one);
     run.restart(None).unwrap();
-    assert!(befell.of(&run, who).len() <= 1, "nothing has befallen it yet");
+    assert!(befell.of(&run, &one).len() <= 1, "nothing has befallen it yet");
 }
 
 // Blasts.

@@ -65,7 +65,10 @@ fn told(app: &App, row: &CheckRow) -> (&'static str, String, String, Role) {
             (
                 mark,
                 std::iter::once(check.words.clone()).chain(saw).collect(),
-                format!("{failed}line {}", check.line),
+                format!(
+                    "{failed}{}",
+                    check.line.map_or(String::new(), |line| format!("line {line}"))
+                ),
                 role,
             )
         }

@@ -3,10 +3,12 @@
 use tickpond_sim::Who;
 
 use super::app::{App, DrawerView, Effect};
-use super::keys::Place;
+use super::keys::{Action, Place};
 use super::layout::body;
+use super::one::One;
 use super::roster;
 use super::sim::Command;
+use super::snapshot::Story;
 
 impl App {
     pub(super) fn choose(&mut self, by: isize) -> Vec<Effect> {
@@ -40,16 +42,20 @@ impl App {
                 DrawerView::Roster => return self.choose_row(by),
             }
         }
-        let entities = &self.snapshot.entities;
-        if entities.is_empty() {
-            return Vec::new();
-        }
-        let now = self.focus.and_then(|who| entities.iter().position(|s| s.who.id == who.id));
-        let to = match now {
-            Some(at) => at.saturating_add_signed(by).min(entities.len() - 1),
-            None => 0,
+        // Those the drawer lists, if it lists some; else all.
+        let effects = match self.drawer {
+            DrawerView::Roster => self.choose_row(by),
+            DrawerView::Lifelines => self.choose_lane(by),
+            _ => {
+                let all: Vec<Who> = self.snapshot.entities.iter().map(|seen| seen.who).collect();
+                self.choose_among(&all, by)
+            }
         };
-        self.select(entities[to].who)
+        self.message = Some(match &self.focus {
+            Some(one) => (format!("{} is selected", one.name()), false),
+            None => ("there is nobody to select".into(), false),
+        });
+        effects
     }
 
     fn move_in_feed(&mut self, by: isize) {
@@ -74,14 +80,67 @@ impl App {
         if rows.is_empty() {
             return Vec::new();
         }
-        let now = self.focus.and_then(|who| rows.iter().position(|w| w.id == who.id));
+        let now = rows.iter().position(|who| self.is_focus(*who));
         let to = now.map_or(0, |at| at.saturating_add_signed(by).min(rows.len() - 1));
         self.select(rows[to])
     }
 
     pub(super) fn select(&mut self, who: Who) -> Vec<Effect> {
-        self.focus = Some(who);
-        vec![Effect::Tell(Command::Focus(Some(who)))]
+        let one = self.snapshot.program.as_ref().and_then(|program| One::of(program, who));
+        self.select_one(one)
+    }
+
+    /// Selects one by its name, or none.
+    pub(super) fn select_one(&mut self, one: Option<One>) -> Vec<Effect> {
+        self.focus.clone_from(&one);
+        self.waiting = None;
+        self.follow();
+        vec![Effect::Tell(Command::Focus(one))]
+    }
+
+    // Where the story of the selected one leads.
+
+    pub(super) fn go_to_birth(&mut self, story: Option<Story>) -> Vec<Effect> {
+        let story = story.as_ref();
+        self.go_to_line(story.and_then(|s| s.born_line), story.and_then(|s| s.born_tick))
+    }
+
+    pub(super) fn go_to_end(&mut self, story: Option<Story>) -> Vec<Effect> {
+        if let Some(story) = story.as_ref().filter(|story| story.alive) {
+            self.message = Some((format!("{} is alive: nothing has ended it", story.name), false));
+            return Vec::new();
+        }
+        let story = story.as_ref();
+        self.go_to_line(story.and_then(|s| s.end_line), story.and_then(|s| s.end_tick))
+    }
+
+    pub(super) fn go_to_hurt(&mut self, story: Option<Story>) -> Vec<Effect> {
+        if let Some(story) = story.as_ref().filter(|story| story.hurt.is_none()) {
+            self.message = Some((format!("{} has not been hurt", story.name), false));
+            return Vec::new();
+        }
+        let hurt = story.and_then(|s| s.hurt);
+        self.go_to_line(hurt.and_then(|h| h.1), hurt.map(|h| h.0))
+    }
+
+    pub(super) fn go_to_maker(&mut self, story: Option<Story>) -> Vec<Effect> {
+        match story.as_ref().map(|s| s.maker.clone()) {
+            Some(Some(maker)) => {
+                self.leave();
+                self.select_one(Some(maker))
+            }
+            Some(None) => {
+                self.message = Some(("its maker is the pond, or is not on record".into(), false));
+                Vec::new()
+            }
+            None => self.go_to_line(None, None),
+        }
+    }
+
+    fn go_to_present_line(&mut self, story: Option<Story>) -> Vec<Effect> {
+        let line =
+            story.and_then(|s| if s.alive { s.born_line } else { s.end_line.or(s.born_line) });
+        self.go_to_line(line, None)
     }
 
     /// The chosen feed line, counted from the oldest.
@@ -108,10 +167,7 @@ impl App {
                 _ => {}
             }
         }
-        let story = self.snapshot.story.as_ref();
-        let line =
-            story.and_then(|s| if s.alive { s.born_line } else { s.end_line.or(s.born_line) });
-        self.go_to_line(line, None)
+        self.with_story(Action::Choose, App::go_to_present_line)
     }
 
     /// To the next of the lines that made or ended something where the chart's cursor is.
@@ -128,9 +184,7 @@ impl App {
         };
         let at = if self.here_at.0 == here.ticks { (self.here_at.1 + 1) % count } else { 0 };
         self.here_at = (here.ticks, at);
-        self.leave();
-        self.mark_line(Some(lines[at]));
-        Vec::new()
+        self.go_to_line(Some(lines[at]), None)
     }
 
     fn follow_feed(&mut self) -> Vec<Effect> {
@@ -139,10 +193,12 @@ impl App {
             return Vec::new();
         };
         self.leave();
-        let mut effects = self.select(line.who);
+        let mut effects = self.select_one(line.one);
         effects.push(Effect::Tell(Command::Play(false)));
         effects.push(Effect::Tell(Command::Seek(line.tick)));
-        self.mark_line(line.line);
+        if let Some(here) = line.line.and_then(|line| self.line_here(line)) {
+            self.mark_line(here);
+        }
         // The feed now ends at that tick.
         self.feed_back = None;
         effects
@@ -152,15 +208,14 @@ impl App {
     pub(super) fn go_to_line(&mut self, line: Option<u32>, tick: Option<u64>) -> Vec<Effect> {
         match line {
             Some(number) => {
+                let Some(here) = self.line_here(number) else {
+                    self.message =
+                        Some((format!("line {number} is not in the text any more"), true));
+                    return Vec::new();
+                };
                 self.leave();
-                self.mark_line(line);
-                // Keys go on meaning what they meant: nobody types into the text by looking at a line of it.
-                // Only where the script is not to be seen beside the rest it takes its place.
-                if self.areas().is_none_or(|areas| areas.script.is_empty()) {
-                    self.place = Place::Script;
-                } else {
-                    self.message = Some((format!("line {number}: F2 goes there"), false));
-                }
+                self.mark_line(here);
+                self.message = Some((format!("line {}: F2 goes there", here + 1), false));
             }
             None if self.focus.is_none() => {
                 self.message = Some(("select an entity first: arrows or a click".into(), false));
@@ -184,14 +239,19 @@ impl App {
     }
 
     /// Puts the script's cursor on a line without going there.
-    fn mark_line(&mut self, line: Option<u32>) {
-        if let Some(line) = line {
-            let line = line as usize - 1;
-            let indent = self.script.buffer.line(line).chars().take_while(|c| *c == ' ').count();
-            self.script.buffer.go_to(line, indent);
-            let text = self.script.buffer.text();
-            self.script.folds.show(&text, line);
-            self.centre(line);
-        }
+    fn mark_line(&mut self, line: usize) {
+        let indent = self.script.buffer.line(line).chars().take_while(|c| *c == ' ').count();
+        self.look_at(line, indent);
+    }
+
+    /// Puts the script's cursor somewhere and brings it in sight. Keys go on meaning what they meant: nobody types
+    /// into the text by looking at a line of it. Where there is no room for the script beside the rest, it is shown
+    /// until the next key.
+    pub(super) fn look_at(&mut self, line: usize, column: usize) {
+        self.script.buffer.go_to(line, column);
+        let text = self.script.buffer.text();
+        self.script.folds.show(&text, line);
+        self.peeks = self.areas().is_none_or(|areas| areas.script.is_empty());
+        self.centre(line);
     }
 }

@@ -3,7 +3,6 @@
 use tickpond_lang::Severity;
 
 use super::app::{App, Effect};
-use super::keys::Place;
 use super::script::Remark;
 use super::sim::Command;
 
@@ -65,17 +64,14 @@ impl App {
             Some(CheckRow::Expect(at)) => {
                 let check = &self.snapshot.checks[at];
                 let (line, failed) = (check.line, check.failed);
-                self.go_to_line(Some(line), failed)
+                self.go_to_line(line, failed)
             }
             Some(CheckRow::Remark(at)) => {
                 let remark = &self.script.remarks[at];
                 let (line, column) = (remark.line, remark.columns.0);
                 self.leave();
-                self.place = Place::Script;
-                let text = self.script.buffer.text();
-                self.script.folds.show(&text, line);
-                self.script.buffer.go_to(line, column);
-                self.centre(line);
+                self.look_at(line, column);
+                self.message = Some((format!("line {}: F2 goes there", line + 1), false));
                 Vec::new()
             }
             Some(CheckRow::Stop(at)) => {
@@ -95,7 +91,7 @@ impl App {
             return;
         };
         let new = tunable.stepped(steps);
-        self.put_knob(&new);
+        self.put_knob(&new, false);
     }
 
     /// Gives the chosen knob a typed value, in the unit it has in the text.
@@ -113,11 +109,11 @@ impl App {
             return;
         }
         let new = tunable.clamped(value);
-        self.put_knob(&new);
+        self.put_knob(&new, true);
     }
 
-    fn put_knob(&mut self, new: &str) {
-        // The places are those of the text that compiled last.
+    fn put_knob(&mut self, new: &str, typed: bool) {
+        // What cannot be compiled has no numbers that could be told apart.
         if self.script.is_broken() {
             let words = "put the errors in the text right first: numbers are turned there";
             self.message = Some((words.into(), true));
@@ -125,14 +121,21 @@ impl App {
         }
         let Some(tunable) = self.tunables.get(self.knob_at).cloned() else { return };
         let old = self.script.buffer.text();
+        let gap = if tunable.unit.is_empty() { "" } else { " " };
+        let unit = format!("{gap}{}", tunable.unit);
+        let name = &tunable.name;
         if old.get(tunable.span.range()) == Some(new) {
-            self.message = Some((format!("{} is at its end", tunable.name), false));
+            let at_its_end = tunable.range.is_some_and(|(l, h)| [l, h].contains(&tunable.value));
+            let words = match typed {
+                false if at_its_end => format!("{name} is at its end: {new}{unit}"),
+                _ => format!("{name} is {new}{unit} already"),
+            };
+            self.message = Some((words, false));
             return;
         }
         self.script.buffer.put(tunable.span.range(), new);
-        let (name, unit) = (&tunable.name, &tunable.unit);
         let words =
-            format!("{name} = {new} {unit}; was {} {unit}, Ctrl+Z takes it back", tunable.value);
+            format!("{name} = {new}{unit}; was {}{unit}, Ctrl+Z takes it back", tunable.value);
         self.say_first(&words);
     }
 }

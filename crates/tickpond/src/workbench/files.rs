@@ -5,20 +5,24 @@ use std::path::PathBuf;
 use super::answers::Trend;
 use super::app::{App, DrawerView, Effect};
 use super::keys::Place;
-use super::prompt::Prompt;
+use super::prompt::{After, Prompt};
+use super::saving::free;
 use super::sim::Command;
 
+/// Minutes of play that are not let go of without a question.
+const LONG_RUN: f64 = 10.0;
+
 impl App {
-    pub(super) fn ask_name(&mut self, quits: bool) {
+    pub(super) fn ask_name(&mut self, after: After) {
         let name = self.path.as_ref().map_or(self.name.clone(), |p| p.display().to_string());
-        self.prompt = Some(Prompt::SaveAs(name, quits));
+        self.prompt = Some(Prompt::SaveAs(name, after));
     }
 
-    pub(super) fn save(&mut self, quits: bool) -> Vec<Effect> {
+    pub(super) fn save(&mut self, after: After) -> Vec<Effect> {
         match self.path.clone() {
-            Some(path) => vec![Effect::Save(path)],
+            Some(path) => vec![Effect::Save { path, over: false, after }],
             None => {
-                self.ask_name(quits);
+                self.ask_name(after);
                 Vec::new()
             }
         }
@@ -32,33 +36,44 @@ impl App {
         self.script.buffer.mark_saved();
     }
 
-    /// Writes the view the person is in: the chart of counts as a chart, others as they stand.
+    /// Writes the view the person is in: the chart of counts as a chart, others as they stand. Never over a picture
+    /// that is there: the names are numbered.
     pub(super) fn export(&mut self) -> Vec<Effect> {
-        let view = match self.place {
-            Place::Script => "script".to_string(),
-            Place::Arena => "arena".into(),
-            Place::Drawer if self.draws_counts() => "counts".into(),
-            Place::Drawer => self.drawer.name().to_lowercase(),
+        let view = match (self.place, self.drawer) {
+            (Place::Script, _) => "script".to_string(),
+            (Place::Arena, _) => "arena".into(),
+            (Place::Drawer, DrawerView::Trends) => self.trend.name().replace(' ', "-"),
+            (Place::Drawer, view) => view.name().to_lowercase(),
         };
         let base = self.path.clone().unwrap_or_else(|| PathBuf::from(&self.name));
         let stem = base.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
         let paths =
             ["svg", "pdf"].map(|ending| base.with_file_name(format!("{stem}-{view}.{ending}")));
+        let paths = free(paths);
         if self.place == Place::Drawer && self.draws_counts() {
-            return vec![Effect::Tell(Command::Export(paths.to_vec()))];
+            return vec![Effect::Tell(Command::Export(paths, self.overlay > 0))];
         }
-        vec![Effect::Picture(self.place, paths.to_vec())]
+        vec![Effect::Picture(self.place, paths)]
     }
 
     fn draws_counts(&self) -> bool {
-        self.drawer == DrawerView::Trends && self.trend == Trend::Counts
+        self.drawer == DrawerView::Trends && self.trend == Trend::Counts && self.series == 0
     }
 
+    /// Quits, unless something would be lost: then that is asked about first.
     pub(super) fn quit(&mut self) -> Vec<Effect> {
-        if self.script.buffer.is_saved() {
-            return vec![Effect::Quit];
+        if !self.script.buffer.is_saved() {
+            self.prompt = Some(Prompt::Unsaved(After::Quit));
+            return Vec::new();
         }
-        self.prompt = Some(Prompt::Quit);
+        let rate = self.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+        let minutes = self.snapshot.head as f64 / rate / 60.0;
+        let lost = match self.snapshot.recording {
+            Some(_) => "A tape is being recorded; T ends it and puts it in the text".to_string(),
+            None if minutes >= LONG_RUN => format!("{minutes:.0} minutes were played"),
+            None => return vec![Effect::Quit],
+        };
+        self.prompt = Some(Prompt::QuitRun(lost));
         Vec::new()
     }
 }

@@ -11,7 +11,8 @@ use super::app::{App, Document, DrawerView, Effect};
 use super::befell::Befell;
 use super::keys::Place;
 use super::layout::body;
-use super::prompt::Prompt;
+use super::one::One;
+use super::prompt::{After, Prompt};
 use super::sim::Command;
 use super::snapshot::{self, Snapshot};
 
@@ -48,6 +49,18 @@ fn mouse(app: &mut App, kind: MouseEventKind, column: u16, row: u16) -> Vec<Effe
     app.mouse(MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE })
 }
 
+/// Waits until the simulation has come to something.
+fn until(simulation: &super::sim::Simulation, so: impl Fn(&Snapshot) -> bool) -> Arc<Snapshot> {
+    for _ in 0..3000 {
+        let (_, snapshot) = simulation.latest();
+        if so(&snapshot) {
+            return snapshot;
+        }
+        std::thread::sleep(std::time::Duration::from_millis(10));
+    }
+    panic!("waited in vain: {:?}", simulation.latest().1.notice);
+}
+
 fn told(effects: &[Effect]) -> Vec<String> {
     let tells = effects.iter().filter_map(|e| match e {
         Effect::Tell(command) => Some(format!("{command:?}")),
@@ -59,15 +72,15 @@ fn told(effects: &[Effect]) -> Vec<String> {
 // Commands.
 
 #[rstest]
-#[case(' ', "Play(true)")]
+#[case(' ', "PlayPause")]
 #[case('.', "Step(1)")]
 #[case(',', "Step(-1)")]
 #[case(']', "Step(60)")]
 #[case('[', "Step(-60)")]
-#[case('+', "Speed(2.0)")]
-#[case('-', "Speed(0.5)")]
-#[case('r', "Restart(Some(1))")]
-#[case('R', "Restart(Some(2))")]
+#[case('+', "Faster(2.0)")]
+#[case('-', "Faster(0.5)")]
+#[case('r', "Restart(0)")]
+#[case('R', "Restart(1)")]
 fn a_letter_is_a_command_outside_the_script(#[case] letter: char, #[case] wanted: &str) {
     let mut app = app();
     assert_eq!(told(&press(&mut app, KeyCode::Char(letter))), [wanted]);
@@ -77,7 +90,7 @@ fn a_letter_is_a_command_outside_the_script(#[case] letter: char, #[case] wanted
 }
 
 #[rstest]
-#[case(KeyCode::F(5), "Play(true)")]
+#[case(KeyCode::F(5), "PlayPause")]
 #[case(KeyCode::F(6), "Step(-1)")]
 #[case(KeyCode::F(7), "Step(1)")]
 fn numbered_keys_work_in_the_script_too(#[case] code: KeyCode, #[case] wanted: &str) {
@@ -94,7 +107,9 @@ fn bands_are_reached_in_turn_and_by_number() {
         press(&mut app, KeyCode::Tab);
         places.push(app.place);
     }
-    assert_eq!(places, [Place::Drawer, Place::Script]);
+    // Nothing but its own key and a click leads into the script.
+    assert_eq!(places, [Place::Drawer, Place::Arena]);
+    press(&mut app, KeyCode::F(2));
     // In the script Tab is typed; Esc leads out.
     press(&mut app, KeyCode::Tab);
     assert_eq!(app.place, Place::Script);
@@ -102,7 +117,7 @@ fn bands_are_reached_in_turn_and_by_number() {
     press(&mut app, KeyCode::Esc);
     assert_eq!(app.place, Place::Arena);
     with(&mut app, KeyModifiers::SHIFT, KeyCode::BackTab);
-    assert_eq!(app.place, Place::Script);
+    assert_eq!(app.place, Place::Drawer);
     press(&mut app, KeyCode::F(4));
     press(&mut app, KeyCode::Char('2'));
     assert_eq!((app.place, app.drawer), (Place::Drawer, DrawerView::Feed));
@@ -132,9 +147,14 @@ fn help_opens_scrolls_and_closes() {
 #[rstest]
 fn speed_has_its_bounds() {
     let mut app = app();
-    let fast = Snapshot { speed: 64.0, ..(*app.snapshot).clone() };
-    app.observe(Arc::new(fast));
-    assert_eq!(told(&press(&mut app, KeyCode::Char('+'))), ["Speed(64.0)"]);
+    let simulation = super::sim::Simulation::start();
+    simulation.tell(Command::Take(tickpond_lang::compile(TEXT).program.unwrap()));
+    // Whatever comes at once, each counts: twelve times as fast again and again, and back.
+    (0..12).for_each(|_| simulation.tell(Command::Faster(2.0)));
+    until(&simulation, |s| s.speed == 64.0);
+    (0..3).for_each(|_| simulation.tell(Command::Faster(0.5)));
+    until(&simulation, |s| s.speed == 8.0);
+    let _ = press(&mut app, KeyCode::Char('+'));
 }
 
 // Selecting.
@@ -142,7 +162,9 @@ fn speed_has_its_bounds() {
 #[rstest]
 fn arrows_walk_the_roster_and_stop_at_its_ends() {
     let mut app = app();
-    let id = |app: &App, at: usize| Some(app.snapshot.entities[at].who);
+    let id = |app: &App, at: usize| {
+        One::of(app.snapshot.program.as_ref().unwrap(), app.snapshot.entities[at].who)
+    };
     press(&mut app, KeyCode::Down);
     assert_eq!(app.focus, id(&app, 0));
     press(&mut app, KeyCode::Down);
@@ -158,7 +180,7 @@ fn a_click_on_a_roster_line_selects_it() {
     let mut app = app();
     let (list, _) = app.drawer_parts(app.areas().unwrap().drawer);
     mouse(&mut app, MouseEventKind::Down(MouseButton::Left), list.x + 2, list.y + 2);
-    assert_eq!(app.focus, Some(app.snapshot.entities[1].who));
+    assert!(app.is_focus(app.snapshot.entities[1].who));
     assert_eq!(app.place, Place::Drawer);
 }
 
@@ -201,7 +223,7 @@ fn the_feed_follows_until_one_goes_up_and_again_at_its_end() {
 fn a_click_and_a_drag_select_text() {
     let mut app = app();
     let text = body(app.areas().unwrap().script);
-    let x = text.x + super::script::draw::GUTTER;
+    let x = text.x + super::script::draw::gutter_width(9);
     mouse(&mut app, MouseEventKind::Down(MouseButton::Left), x, text.y);
     mouse(&mut app, MouseEventKind::Drag(MouseButton::Left), x + 4, text.y);
     assert_eq!(app.script.buffer.selected_text().as_deref(), Some("pond"));
@@ -253,7 +275,7 @@ fn wide_and_joined_characters_keep_the_cursor_where_it_is_drawn() {
     let palette = super::palette::Palette::new(true);
     let cursor = super::screen::draw(&app, area, &mut cells, &palette).unwrap();
     // Three cells of `// `, two of the wide one, one each of the others, behind the gutter.
-    assert_eq!(cursor, (super::script::draw::GUTTER + 7, 1));
+    assert_eq!(cursor, (super::script::draw::gutter_width(9) + 7, 1));
 }
 
 // Files.
@@ -265,12 +287,12 @@ fn saving_before_quitting_goes_through_the_name() {
     app.paste("// x\n");
     with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('q'));
     press(&mut app, KeyCode::Char('s'));
-    assert_eq!(app.prompt, Some(Prompt::SaveAs("small.pond".into(), true)));
+    assert_eq!(app.prompt, Some(Prompt::SaveAs("small.pond".into(), After::Quit)));
     press(&mut app, KeyCode::Backspace);
     press(&mut app, KeyCode::Char('2'));
     let effects = press(&mut app, KeyCode::Enter);
     assert!(
-        matches!(&effects[..], [Effect::Save(path), Effect::Quit] if path.ends_with("small.pon2"))
+        matches!(&effects[..], [Effect::Save { path, after: After::Quit, .. }] if path.ends_with("small.pon2"))
     );
 }
 
@@ -280,10 +302,10 @@ fn a_pond_with_a_file_is_saved_at_once() {
     app.saved("kept.pond".into());
     assert_eq!(app.name, "kept.pond");
     let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('s'));
-    assert!(matches!(&effects[..], [Effect::Save(path)] if path.ends_with("kept.pond")));
+    assert!(matches!(&effects[..], [Effect::Save { path, .. }] if path.ends_with("kept.pond")));
     press(&mut app, KeyCode::Char('4'));
     let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('e'));
-    let Some(Effect::Tell(Command::Export(paths))) = effects.first() else { panic!() };
+    let Some(Effect::Tell(Command::Export(paths, _))) = effects.first() else { panic!() };
     assert_eq!(paths, &["kept-counts.svg", "kept-counts.pdf"].map(std::path::PathBuf::from));
     press(&mut app, KeyCode::Char('3'));
     let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('e'));

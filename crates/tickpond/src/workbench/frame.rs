@@ -10,6 +10,7 @@ use super::answers::{Answer, Known};
 use super::app::{App, Document, DrawerView, Effect};
 use super::befell::Befell;
 use super::keys::Place;
+use super::one::One;
 use super::palette::Palette;
 use super::settings::Theme;
 use super::sim::Command;
@@ -43,9 +44,12 @@ impl FrameApp {
     pub fn snapshot(&mut self, run: &mut Run) {
         let columns = self.app.areas().map_or(100, |a| layout::strip_columns(a.strip).width);
         let focus = run.state().kinds.iter().enumerate().skip(1).find(|(_, c)| !c.is_empty());
-        let focus =
-            focus.map(|(k, _)| run.state().who_at(tickpond_lang::program::KindId(k as u32), 0));
-        let mut seen = Snapshot::of(run, usize::from(columns), focus, &mut self.befell);
+        let focus = focus.and_then(|(k, _)| {
+            let who = run.state().who_at(tickpond_lang::program::KindId(k as u32), 0);
+            One::of(run.program(), who)
+        });
+        let mut seen = Snapshot::of(run, usize::from(columns), focus.as_ref(), &mut self.befell);
+        self.app.focus = focus;
         let wish = self.app.wish().into_iter().find_map(|effect| match effect {
             Effect::Tell(Command::Want(wish)) => Some(*wish),
             _ => None,

@@ -1,17 +1,16 @@
 //! The places visited: back and forward through ticks, entities and lines.
 
-use tickpond_sim::Who;
-
 use super::keys::Place;
+use super::one::One;
 
 /// Most places that are remembered.
 const MOST: usize = 200;
 
 /// Where a person was: the one focus all views share.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Stand {
     pub tick: u64,
-    pub who: Option<Who>,
+    pub who: Option<One>,
     /// Line and column of the script's cursor.
     pub cursor: (usize, usize),
     pub place: Place,

@@ -1,34 +1,45 @@
 //! Looks after the text beside the screen: keeps what is not saved against a crash, and notices when
 //! another program changes the file.
 
+use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant, SystemTime};
 
 use ropey::Rope;
 
 use super::app::App;
-use super::places;
 use super::prompt::Prompt;
+use super::recovery::{self, Left, Recovery};
+use crate::reading::read_bytes;
 
-/// How long typing may go on before it is kept.
-const KEPT_EVERY: Duration = Duration::from_millis(700);
+/// How long typing may go on before it is kept. A text so large that keeping it takes long is kept less often, so that
+/// no more than a tenth of the time goes into that.
+const KEPT_EVERY: Duration = Duration::from_millis(130);
 /// How often the file is looked at.
 const LOOKED_EVERY: Duration = Duration::from_millis(500);
 
 /// The text as it is, for whoever has to end the program while the screen cannot.
 #[derive(Default)]
 pub struct Unsaved {
-    path: Option<std::path::PathBuf>,
+    path: Option<PathBuf>,
     name: String,
     /// None while it is saved.
     text: Option<Rope>,
+    recovery: Recovery,
 }
 
 impl Unsaved {
-    /// Keeps it for the next start, if it is not saved.
-    pub fn keep(&self) {
-        if let Some(text) = &self.text {
-            places::keep(self.path.as_deref(), &self.name, &text.to_string());
+    /// Keeps it for the next start, if it is not saved; else nothing is kept.
+    ///
+    /// # Errors
+    /// What the system reports.
+    pub fn keep(&mut self) -> std::io::Result<()> {
+        match &self.text {
+            Some(text) => self.recovery.keep(self.path.as_deref(), &self.name, &text.to_string()),
+            None => {
+                self.recovery.forget();
+                Ok(())
+            }
         }
     }
 }
@@ -37,27 +48,48 @@ impl Unsaved {
 pub struct Keeper {
     kept_version: u64,
     kept: Instant,
+    /// How long it took.
+    took: Duration,
     looked: Instant,
-    /// The file and when it was changed last.
-    file: Option<(std::path::PathBuf, Option<SystemTime>)>,
-    /// The file's text as it is known here.
-    known: String,
-    /// The version the shared text is of.
-    shared_version: u64,
+    /// The file as it was when it was looked at.
+    file: Option<(PathBuf, Option<Stamp>)>,
+    /// The document that is open, by its number.
+    document: Option<u64>,
+    /// The version and the document the shared text is of.
+    shared: Option<(u64, Option<PathBuf>, bool)>,
     unsaved: Arc<Mutex<Unsaved>>,
+    /// When the document was opened, and when it was last looked for what another window left of it.
+    opened: Instant,
+    sought: Option<Instant>,
+    /// What was offered.
+    offered: Vec<Left>,
+    /// Whether it was told that nothing can be kept.
+    told: bool,
 }
 
+/// How often and how long it is looked for what another window left behind.
+const SOUGHT_EVERY: Duration = Duration::from_millis(250);
+const SOUGHT_FOR: Duration = Duration::from_secs(3);
+
+/// When a file was changed, and how long it is.
+type Stamp = (SystemTime, u64);
+
 impl Keeper {
-    pub fn new(app: &App) -> Keeper {
+    pub fn new() -> Keeper {
         let now = Instant::now();
         Keeper {
-            kept_version: app.script.buffer.version(),
+            kept_version: 0,
             kept: now,
+            took: Duration::ZERO,
             looked: now,
-            file: app.path.clone().map(|path| (path.clone(), changed(&path))),
-            known: app.file_text(),
-            shared_version: u64::MAX,
+            file: None,
+            document: None,
+            shared: None,
             unsaved: Arc::default(),
+            opened: now,
+            sought: None,
+            offered: Vec::new(),
+            told: false,
         }
     }
 
@@ -67,40 +99,96 @@ impl Keeper {
     }
 
     fn share(&mut self, app: &App) {
-        self.shared_version = app.script.buffer.version();
+        let is_saved = app.script.buffer.is_saved();
+        let now = (app.script.buffer.version(), app.path.clone(), is_saved);
+        if self.shared.as_ref() == Some(&now) {
+            return;
+        }
+        self.shared = Some(now);
         if let Ok(mut unsaved) = self.unsaved.lock() {
-            let text = (!app.script.buffer.is_saved()).then(|| app.script.buffer.rope());
-            *unsaved = Unsaved { path: app.path.clone(), name: app.name.clone(), text };
+            unsaved.text = (!is_saved).then(|| app.script.buffer.rope());
+            unsaved.path.clone_from(&app.path);
+            unsaved.name.clone_from(&app.name);
         }
     }
 
-    /// Keeps the text if it is not saved.
-    pub fn keep(&mut self, app: &App) {
-        self.kept = Instant::now();
+    /// Notes which document is open, and says so if it is open elsewhere.
+    fn meet(&mut self, app: &mut App) {
+        self.document = Some(app.document);
         self.kept_version = app.script.buffer.version();
-        if app.script.buffer.is_saved() {
-            places::forget(app.path.as_deref(), &app.name);
-        } else {
-            places::keep(app.path.as_deref(), &app.name, &app.script.buffer.text());
+        self.file = None;
+        (self.opened, self.sought) = (Instant::now(), None);
+        let path = app.path.clone();
+        let is_alone = match self.unsaved.lock() {
+            Ok(mut unsaved) => unsaved.recovery.open(path.as_deref(), &app.name),
+            Err(_) => true,
+        };
+        if !is_alone {
+            let words = format!("{} is open in another window, too", app.name);
+            app.message = Some((words, true));
+        }
+    }
+
+    /// Offers what was typed and never saved in a window that did not end well. One that is just ending is waited for.
+    fn seek(&mut self, app: &mut App) -> bool {
+        let is_due = self.sought.is_none_or(|sought| sought.elapsed() >= SOUGHT_EVERY);
+        let is_over = self.sought.is_some() && self.opened.elapsed() > SOUGHT_FOR;
+        if !is_due || is_over || app.prompt.is_some() || !app.script.buffer.is_saved() {
+            return false;
+        }
+        self.sought = Some(Instant::now());
+        let text = app.script.buffer.text();
+        let left = recovery::left_behind(app.path.as_deref(), &app.name, &text);
+        let Some(left) = left.filter(|left| !self.offered.contains(left)) else { return false };
+        self.offered.push(left.clone());
+        app.prompt = Some(Prompt::Recover(left));
+        true
+    }
+
+    /// Keeps the text if it is not saved.
+    pub fn keep(&mut self, app: &mut App) {
+        self.share(app);
+        let began = Instant::now();
+        self.kept = began;
+        self.kept_version = app.script.buffer.version();
+        let kept = self.unsaved.lock().map(|mut unsaved| unsaved.keep());
+        self.took = began.elapsed();
+        if let Ok(Err(error)) = kept
+            && !std::mem::replace(&mut self.told, true)
+        {
+            let words =
+                format!("what you type cannot be kept against a crash: {error}; save often");
+            app.message = Some((words, true));
+        }
+    }
+
+    /// Forgets what was kept.
+    pub fn forget(&mut self) {
+        if let Ok(mut unsaved) = self.unsaved.lock() {
+            unsaved.recovery.forget();
         }
     }
 
     /// Does what is due; true if something on the screen has changed.
     pub fn look(&mut self, app: &mut App) -> bool {
-        let typed = app.script.buffer.version() != self.kept_version;
-        if app.script.buffer.version() != self.shared_version {
-            self.share(app);
+        let mut changed = false;
+        if self.document != Some(app.document) {
+            self.meet(app);
+            changed = true;
         }
-        // An offer that is not answered yet must not be written over.
-        let offered = matches!(app.prompt, Some(Prompt::Recover(_)));
-        if typed && !offered && self.kept.elapsed() >= KEPT_EVERY {
+        changed |= self.seek(app);
+        self.share(app);
+        let typed = app.script.buffer.version() != self.kept_version;
+        if typed && self.kept.elapsed() >= KEPT_EVERY.max(self.took * 9) {
+            let said = app.message.clone();
             self.keep(app);
+            changed |= said != app.message;
         }
         if self.looked.elapsed() < LOOKED_EVERY {
-            return false;
+            return changed;
         }
         self.looked = Instant::now();
-        self.look_at_file(app)
+        self.look_at_file(app) || changed
     }
 
     fn look_at_file(&mut self, app: &mut App) -> bool {
@@ -108,51 +196,28 @@ impl Keeper {
             self.file = None;
             return false;
         };
-        let now = changed(&path);
-        match &self.file {
-            Some((known, _)) if *known != path => {
-                // Another pond, or another name.
-                self.file = Some((path, now));
-                self.known = app.file_text();
-                return false;
-            }
-            Some((_, time)) if *time == now => return false,
-            None => {
-                self.file = Some((path, now));
-                self.known = app.file_text();
-                return false;
-            }
-            Some(_) => {}
+        let now = (path.clone(), stamp(&path));
+        // While something is asked it is left for later: nothing is taken as seen that was not told.
+        if self.file.as_ref() == Some(&now) || app.prompt.is_some() || app.menu.is_some() {
+            return false;
         }
-        self.file = Some((path.clone(), now));
-        if now.is_none() {
+        let gone = now.1.is_none();
+        self.file = Some(now);
+        if gone {
+            if app.on_disk.take().is_none() {
+                return false;
+            }
+            app.script.buffer.mark_unsaved();
             let words = format!("{} is gone; saving writes it again", path.display());
             app.message = Some((words, true));
             return true;
         }
-        let Ok(theirs) = std::fs::read_to_string(&path) else { return false };
-        if theirs == app.file_text() {
-            // It was written from here, or the same was typed there.
-            self.known = theirs;
-            app.script.buffer.mark_saved();
-            return true;
-        }
-        if theirs == self.known {
-            return false;
-        }
-        self.known.clone_from(&theirs);
-        let theirs = theirs.replace("\r\n", "\n");
-        if app.script.buffer.is_saved() {
-            app.script.buffer.put_all(&theirs);
-            app.script.buffer.mark_saved();
-            app.say_first("the file was changed by another program: taken up, Ctrl+Z goes back");
-        } else if app.prompt.is_none() {
-            app.prompt = Some(Prompt::Disk(theirs));
-        }
-        true
+        let Ok(theirs) = read_bytes(&path) else { return false };
+        app.meet_file(theirs)
     }
 }
 
-fn changed(path: &std::path::Path) -> Option<SystemTime> {
-    std::fs::metadata(path).and_then(|m| m.modified()).ok()
+fn stamp(path: &Path) -> Option<Stamp> {
+    let there = std::fs::metadata(path).ok()?;
+    Some((there.modified().ok()?, there.len()))
 }

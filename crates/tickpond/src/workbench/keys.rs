@@ -49,6 +49,8 @@ pub enum Action {
     Reverse,
     TrendBefore,
     TrendAfter,
+    AlongBack,
+    AlongOn,
     Overlay,
     Less,
     More,
@@ -274,6 +276,8 @@ pub const TABLE: &[Row] = &[
     row(A::Reverse, &[c('S')], In(D::Roster), "", "sort the other way around"),
     row(A::TrendBefore, &[k(KeyCode::Left)], In(D::Trends), "", "chart before"),
     row(A::TrendAfter, &[k(KeyCode::Right)], In(D::Trends), "chart", "next chart"),
+    row(A::AlongBack, &[shift(KeyCode::Left)], In(D::Trends), "", "a column back along the chart"),
+    row(A::AlongOn, &[shift(KeyCode::Right)], In(D::Trends), "", "a column on along the chart"),
     row(
         A::Overlay,
         &[c('o')],
@@ -418,6 +422,12 @@ pub fn key_in(row: &Row, place: Place, drawer: DrawerView) -> Option<String> {
     let is_numbered = |key: &&(KeyModifiers, KeyCode)| matches!(key.1, KeyCode::F(_));
     let key = row.keys.iter().filter(works).min_by_key(is_numbered);
     row.when.is_here(place, drawer).then(|| key.map(|key| name(*key))).flatten()
+}
+
+/// The key of a command that works while the play has the keys: one with a number.
+pub fn key_in_play(row: &Row) -> Option<String> {
+    let key = row.keys.iter().find(|key| matches!(key.1, KeyCode::F(_)));
+    key.filter(|_| row.when == Anywhere).map(|key| name(*key))
 }
 
 /// The list of keys for the docs: a table for each heading.

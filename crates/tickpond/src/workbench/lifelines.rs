@@ -20,7 +20,7 @@ pub fn top(app: &App, height: usize) -> usize {
     let rows = height.saturating_sub(1).max(1);
     let lanes = &app.snapshot.answer.lanes;
     let last = lanes.len().saturating_sub(rows);
-    match app.focus.and_then(|who| lanes.iter().position(|lane| lane.who.id == who.id)) {
+    match lanes.iter().position(|lane| app.is_focus(lane.who)) {
         Some(at) if at < last => at.saturating_sub(rows / 2).min(last),
         _ => last,
     }
@@ -119,7 +119,7 @@ fn draw_lane(
         program.kinds.get(lane.who.kind.index()).map_or(palette.style(Role::Plain), |kind| {
             palette.kind(kind.look.colour.as_deref(), lane.who.kind.index())
         });
-    let chosen = app.focus.is_some_and(|who| who.id == lane.who.id);
+    let chosen = app.is_focus(lane.who);
     let name = if chosen { palette.style(Role::Chosen) } else { colour };
     cells.set_stringn(line.x, line.y, format!("{:<14}", lane.name), usize::from(NAMES) - 1, name);
     let (x, width) = (line.x + NAMES, line.width - NAMES);

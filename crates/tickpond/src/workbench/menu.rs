@@ -7,7 +7,7 @@ use tickpond_lang::Span;
 
 use super::app::{App, Effect};
 use super::keys::{self, Action, TABLE};
-use super::prompt::type_into;
+use super::prompt::{After, Prompt, type_into};
 use super::script::names::Candidate;
 use super::sim::Command;
 
@@ -170,8 +170,7 @@ impl App {
             return Vec::new();
         }
         if !self.script.buffer.is_saved() {
-            let words = "save the text first (Ctrl+S), or undo what was typed";
-            self.message = Some((words.into(), true));
+            self.prompt = Some(Prompt::Unsaved(After::Open(what)));
             return Vec::new();
         }
         vec![Effect::Open(what)]
@@ -195,7 +194,11 @@ impl App {
         use super::keys::{Place, When};
         let row = TABLE.iter().find(|row| row.action == action);
         match row.map(|row| row.when) {
-            Some(When::Script) => self.place = Place::Script,
+            // It is done at the cursor; the keys stay where they are.
+            Some(When::Script) if self.place != Place::Script => {
+                let (line, column) = self.script.buffer.cursor();
+                self.look_at(line, column);
+            }
             Some(When::Arena) => self.place = Place::Arena,
             Some(When::In(view)) => {
                 self.drawer = view;

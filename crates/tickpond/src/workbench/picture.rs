@@ -5,17 +5,20 @@ use std::path::Path;
 use ratatui::buffer::Buffer as Cells;
 use ratatui::style::{Color, Modifier};
 use tickpond_draw::grid::{GridCell, draw_grid, indexed};
+use tickpond_draw::missing_signs;
 
 use super::app::App;
 use super::keys::Place;
 use super::palette::Palette;
 use super::screen;
-use crate::drawing::Format;
+use crate::drawing::{Format, bytes};
 use crate::failure::Failure;
+use crate::writing::write_new;
 
-/// Draws a band as it stands on the screen to files, in the format of each file's ending.
-pub fn write(app: &App, place: Place, paths: &[impl AsRef<Path>]) -> Result<(), Failure> {
-    let Some(areas) = app.areas() else { return Ok(()) };
+/// Draws a band as it stands on the screen to new files, in the format of each file's ending. Gives the signs that a
+/// PDF has no picture for.
+pub fn write(app: &App, place: Place, paths: &[impl AsRef<Path>]) -> Result<Vec<char>, Failure> {
+    let Some(areas) = app.areas() else { return Ok(Vec::new()) };
     let mut cells = Cells::empty(app.screen);
     // On paper the ground is white.
     let palette = Palette::of(super::settings::Theme::Light);
@@ -34,13 +37,10 @@ pub fn write(app: &App, place: Place, paths: &[impl AsRef<Path>]) -> Result<(), 
     let svg = draw_grid(&app.name, usize::from(area.width), &grid);
     for path in paths {
         let path = path.as_ref();
-        let bytes = match Format::of(path)? {
-            Format::Svg => svg.clone().into_bytes(),
-            Format::Pdf => tickpond_draw::to_pdf(&svg).map_err(Failure::wrong)?,
-        };
-        std::fs::write(path, bytes).map_err(|e| Failure::writing(path, &e))?;
+        let bytes = bytes(&svg, Format::of(path)?)?;
+        write_new(path, &bytes).map_err(|e| Failure::writing(path, &e))?;
     }
-    Ok(())
+    Ok(missing_signs(&svg))
 }
 
 fn cell(cell: &ratatui::buffer::Cell) -> GridCell {

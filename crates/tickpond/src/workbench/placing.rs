@@ -1,5 +1,8 @@
 //! Putting an entity or a spot somewhere: into the run, or into the text.
 
+use tickpond_lang::lex::lex;
+use tickpond_lang::syntax::SyntaxKind;
+
 use super::app::{App, Effect};
 use super::sim::Command;
 
@@ -8,8 +11,10 @@ impl App {
     pub(super) fn place_at(&mut self, typed: &str, (x, y): (f64, f64)) -> Vec<Effect> {
         let Some(program) = self.snapshot.program.clone() else { return Vec::new() };
         let at = format!("({}, {})", short(x), short(y));
-        if let Some(group) = typed.strip_prefix("spot ").map(str::trim) {
-            self.put_spot(&program, group, &at);
+        let is_new = typed.starts_with('+');
+        let spot = typed.strip_prefix('+').unwrap_or(typed).trim().strip_prefix("spot ");
+        if let Some(group) = spot.map(str::trim) {
+            self.put_spot(group, is_new, &at);
             return Vec::new();
         }
         let (name, into_text) = match typed.strip_prefix('+') {
@@ -34,31 +39,43 @@ impl App {
         vec![Effect::Tell(Command::Place(name.to_string(), (x, y)))]
     }
 
-    fn put_spot(&mut self, program: &tickpond_lang::program::Program, group: &str, at: &str) {
+    /// Adds a spot to a group of the text; a new group is only made if that is asked for.
+    fn put_spot(&mut self, group: &str, is_new: bool, at: &str) {
         let text = self.script.buffer.text();
-        let known = program.spots.iter().any(|s| s.name == group);
-        let head = format!("spots {group}");
-        let place = text.find(&head).filter(|_| known).and_then(|from| {
-            let open = text[from..].find('{')? + from;
-            let close = text[open..].find('}')? + open;
-            Some((open, close))
-        });
-        match place {
-            Some((open, close)) => {
-                let inside = text[open + 1..close].trim_end();
-                let end = open + 1 + inside.len();
-                let comma =
-                    if inside.trim().is_empty() || inside.ends_with(',') { "" } else { "," };
-                self.script.buffer.put(end..end, &format!("{comma} {at}"));
+        match (group_in(&text, group), is_new) {
+            (Some((inside, is_empty)), _) => {
+                let comma = if is_empty || text[..inside].ends_with(',') { "" } else { "," };
+                self.script.buffer.put(inside..inside, &format!("{comma} {at}"));
             }
-            None => {
+            (None, true) => {
                 let end = text.len();
                 let gap = if text.ends_with('\n') || text.is_empty() { "" } else { "\n" };
                 self.script.buffer.put(end..end, &format!("{gap}spots {group} {{ {at} }}\n"));
             }
+            (None, false) => {
+                let known = self.program.iter().flat_map(|program| &program.spots);
+                let known: Vec<&str> = known.map(|spots| spots.name.as_str()).collect();
+                let known = if known.is_empty() { "none yet".into() } else { known.join(", ") };
+                let words =
+                    format!("there is no group `{group}` ({known}); `+spot {group}` makes one");
+                self.message = Some((words, true));
+                return;
+            }
         }
         self.say_first(&format!("a spot of {group} at {at}"));
     }
+}
+
+/// The byte behind the last spot of a group, and whether it has none.
+fn group_in(text: &str, group: &str) -> Option<(usize, bool)> {
+    let (tokens, _) = lex(text);
+    let tokens: Vec<_> = tokens.into_iter().filter(|t| !t.kind.is_trivia()).collect();
+    let word = |at: usize| tokens.get(at).and_then(|t| text.get(t.span.range()));
+    let head =
+        (0..tokens.len()).find(|at| word(*at) == Some("spots") && word(*at + 1) == Some(group))?;
+    let close = (head..tokens.len()).find(|at| tokens[*at].kind == SyntaxKind::CloseBrace)?;
+    let last = tokens.get(close.checked_sub(1)?)?;
+    Some((last.span.end as usize, last.kind == SyntaxKind::OpenBrace))
 }
 
 fn short(number: f64) -> String {

@@ -7,7 +7,7 @@ use super::app::{App, DrawerView, Effect};
 use super::arena::View;
 use super::keys::{Action, Place};
 use super::layout::{Areas, body};
-use super::script::draw::GUTTER;
+use super::script::draw::gutter_width;
 use super::sim::Command;
 use super::snapshot::Seen;
 use super::{anatomy, checks, feed, knobs, lifelines, roster, strip, trends};
@@ -90,7 +90,9 @@ impl App {
 
     fn click_script(&mut self, text: Rect, x: u16, y: u16, drags: bool) {
         let line = self.script.line_at(usize::from(y.saturating_sub(text.y)));
-        let column = usize::from(x.saturating_sub(text.x + GUTTER)) + self.script.left;
+        let column =
+            usize::from(x.saturating_sub(text.x + gutter_width(self.script.buffer.line_count())))
+                + self.script.left;
         if drags {
             self.script.buffer.drag_to(line, column);
         } else {

@@ -1,11 +1,13 @@
 //! Questions at the bottom of the screen, and what becomes of the answers.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 use super::app::{App, DrawerView, Effect};
 use super::keys::Place;
+use super::menu::Opening;
+use super::recovery::Left;
 use super::sim::Command;
 
 /// What a typed line is for.
@@ -47,23 +49,35 @@ impl Ask {
             Ask::KnobValue => "Value".into(),
             Ask::TapeName => "Name of the tape".into(),
             Ask::PlaceWhat((x, y)) => {
-                format!("At ({x:.1}, {y:.1}): a kind into the run, +kind into the text, spot NAME")
+                format!("At ({x:.1}, {y:.1}): a kind into the run, +kind into the text, spot GROUP")
             }
         }
     }
 }
 
+/// What is done once the text is saved.
+#[derive(Clone, Debug, PartialEq)]
+pub enum After {
+    Stay,
+    Quit,
+    Open(Opening),
+}
+
 /// A question at the bottom of the screen.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Prompt {
-    /// Under which name to save; `true` if to quit then.
-    SaveAs(String, bool),
-    /// Unsaved text: save, discard or stay.
-    Quit,
+    /// Under which name to save.
+    SaveAs(String, After),
+    /// Something of this name is there: write over it or not.
+    Over(PathBuf, After),
+    /// Unsaved text: save it, let go of it or stay. What is done then.
+    Unsaved(After),
+    /// What would be lost though the text is saved.
+    QuitRun(String),
     /// A line to be typed.
     Line(Ask, String),
     /// A text was left behind by a program that ended: take it up or not.
-    Recover(String),
+    Recover(Left),
     /// The file has changed and the text here, too.
     Disk(String),
     /// Which layers of the arena are drawn.
@@ -89,21 +103,31 @@ impl App {
                 }
                 Vec::new()
             }
-            (Prompt::Recover(text), KeyCode::Char('r')) => {
-                self.script.buffer.put_all(&text);
+            (Prompt::Recover(left), KeyCode::Char('r')) => {
+                self.script.buffer.put_all(&left.text);
                 self.message =
                     Some(("the text is as it was; Ctrl+Z takes that back".into(), false));
+                vec![Effect::Taken(left)]
+            }
+            (Prompt::Recover(left), KeyCode::Delete) => vec![Effect::SetAside(left)],
+            (Prompt::Recover(_), KeyCode::Esc) => {
+                let words = "it stays kept, and is offered at the next start";
+                self.message = Some((words.into(), false));
                 Vec::new()
             }
-            (Prompt::Recover(_), KeyCode::Char('d')) => vec![Effect::ForgetRecovery],
+            (Prompt::Disk(theirs), KeyCode::Char('d')) => {
+                self.show_difference(&theirs);
+                self.prompt = Some(Prompt::Disk(theirs));
+                Vec::new()
+            }
             (Prompt::Disk(theirs), KeyCode::Char('t')) => {
-                self.script.buffer.put_all(&theirs);
-                self.script.buffer.mark_saved();
+                self.take_theirs(&theirs);
                 let words = "the file's text is here; Ctrl+Z brings yours back";
                 self.message = Some((words.into(), false));
                 Vec::new()
             }
-            (Prompt::Disk(_), KeyCode::Char('k') | KeyCode::Esc) => {
+            (Prompt::Disk(theirs), KeyCode::Char('k')) => {
+                self.on_disk = Some(theirs.into_bytes());
                 let words = "your text is kept; saving puts it in place of the file's";
                 self.message = Some((words.into(), false));
                 Vec::new()
@@ -120,24 +144,26 @@ impl App {
                 Vec::new()
             }
             (Prompt::Layers, _) => Vec::new(),
-            (Prompt::Quit, KeyCode::Char('s')) => {
-                let mut effects = self.save(true);
-                if self.prompt.is_none() {
-                    effects.push(Effect::Quit);
-                }
-                effects
+            (Prompt::Unsaved(after), KeyCode::Char('s')) => self.save(after),
+            (Prompt::Unsaved(After::Open(what)), KeyCode::Char('d')) => {
+                vec![Effect::Forget, Effect::Open(what)]
             }
-            (Prompt::Quit, KeyCode::Char('d')) => vec![Effect::ForgetRecovery, Effect::Quit],
-            (Prompt::SaveAs(name, quits), KeyCode::Enter) if !name.trim().is_empty() => {
-                let mut effects = vec![Effect::Save(PathBuf::from(name.trim()))];
-                if quits {
-                    effects.push(Effect::Quit);
-                }
-                effects
+            (Prompt::Unsaved(_), KeyCode::Char('d')) => vec![Effect::Forget, Effect::Quit],
+            (Prompt::QuitRun(_), KeyCode::Char('d')) => vec![Effect::Quit],
+            (Prompt::Over(path, after), KeyCode::Char('o')) => {
+                vec![Effect::Save { path, over: true, after }]
             }
-            (Prompt::SaveAs(mut name, quits), code) => {
+            (Prompt::Over(path, after), KeyCode::Char('n')) => {
+                self.prompt = Some(Prompt::SaveAs(path.display().to_string(), after));
+                Vec::new()
+            }
+            (Prompt::SaveAs(name, after), KeyCode::Enter) if !name.trim().is_empty() => {
+                let path = Path::new(name.trim()).to_path_buf();
+                vec![Effect::Save { path, over: false, after }]
+            }
+            (Prompt::SaveAs(mut name, after), code) => {
                 type_into(&mut name, code, plain);
-                self.prompt = Some(Prompt::SaveAs(name, quits));
+                self.prompt = Some(Prompt::SaveAs(name, after));
                 Vec::new()
             }
             (Prompt::Line(ask, typed), KeyCode::Enter) => self.answered(ask, typed.trim()),
@@ -180,6 +206,13 @@ impl App {
     }
 
     fn answered(&mut self, ask: Ask, typed: &str) -> Vec<Effect> {
+        // What is changed is the text as it is now.
+        let mut effects = self.compile();
+        effects.extend(self.carry_out(ask, typed));
+        effects
+    }
+
+    fn carry_out(&mut self, ask: Ask, typed: &str) -> Vec<Effect> {
         match ask {
             Ask::Time => match self.moment(typed) {
                 Ok(tick) => {

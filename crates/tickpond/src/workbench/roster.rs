@@ -20,7 +20,7 @@ pub fn rows(snapshot: &Snapshot) -> impl Iterator<Item = &Seen> {
 /// The first row shown, so that the selected one is in sight.
 pub fn top(app: &App, height: usize) -> usize {
     let shown = height.saturating_sub(1).max(1);
-    let chosen = app.focus.and_then(|who| rows(&app.snapshot).position(|s| s.who.id == who.id));
+    let chosen = rows(&app.snapshot).position(|s| app.is_focus(s.who));
     match chosen {
         Some(at) if at >= shown => at + 1 - shown,
         _ => 0,
@@ -64,7 +64,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let top = top(app, usize::from(area.height));
     let shown = usize::from(area.height) - 1;
     for (row, seen) in rows(&app.snapshot).skip(top).take(shown).enumerate() {
-        let chosen = app.focus.is_some_and(|who| who.id == seen.who.id);
+        let chosen = app.is_focus(seen.who);
         let style = if chosen { palette.style(Role::Chosen) } else { palette.style(Role::Plain) };
         let y = area.y + 1 + row as u16;
         let text = if width < WIDE { short_line(seen, program) } else { line(seen, program) };
@@ -119,7 +119,17 @@ pub fn draw_story(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     }
     let area = Rect { x: area.x + 1, width: area.width - 1, ..area };
     let width = usize::from(area.width);
-    let Some(story) = &app.snapshot.story else {
+    if let Some(one) = &app.focus
+        && app.story().is_none()
+    {
+        // It is on its way; or there is no such kind in the text any more.
+        let known = app.snapshot.focus != app.focus;
+        let words = if known { "" } else { ": no kind of this name in the text" };
+        let words = format!("{}{words}", one.name());
+        cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Title));
+        return;
+    }
+    let Some(story) = app.story() else {
         let lines = [
             "no one is selected",
             "choose with the arrows, or click in the arena:",

@@ -12,8 +12,9 @@ use super::keys::{self, Place, TABLE};
 use super::layout::{SMALLEST, body};
 use super::menu::Menu;
 use super::palette::{Palette, Role};
-use super::prompt::Prompt;
+use super::prompt::{After, Prompt};
 use super::script::draw::LineCounts;
+use super::settings::Edits;
 use super::{
     anatomy, arena, checks, feed, knobs, lifelines, overlay, roster, script, strip, trends,
 };
@@ -85,7 +86,11 @@ fn head(app: &App, place: Place, area: Rect, title: &str, cells: &mut Cells, pal
 }
 
 fn script_title(app: &App) -> String {
-    let unsaved = if app.script.buffer.is_saved() { "" } else { " (unsaved)" };
+    let unsaved = match (&app.path, app.script.buffer.is_saved()) {
+        (_, false) => " (unsaved)",
+        (None, true) => " (no file: F12 names one)",
+        (Some(_), true) => "",
+    };
     let plays = if app.snapshot.program.is_some() {
         "the last good text plays on"
     } else {
@@ -100,20 +105,18 @@ fn script_title(app: &App) -> String {
     format!("Script  {}{unsaved}{errors}  {}:{}", app.name, line + 1, column + 1)
 }
 
-/// How often each line of the text on the screen ran, if the text is the one that plays.
+/// How often each line of the text on the screen ran, as far as it is a line of the text that plays.
 fn line_counts(app: &App) -> (Vec<Option<u64>>, Vec<bool>) {
     let lines = app.script.buffer.line_count();
     let (mut counts, mut muted) = (vec![None; lines], vec![false; lines]);
-    let Some(program) = app.snapshot.program.as_ref().filter(|_| !app.script.is_broken()) else {
-        return (counts, muted);
-    };
-    for (at, site) in program.sites.iter().enumerate() {
-        let line = program.lines.line(site.span.start) as usize - 1;
-        let fired = app.snapshot.fired.get(at).copied().unwrap_or(0);
-        if let Some(count) = counts.get_mut(line) {
-            *count = Some(count.map_or(fired, |known: u64| known.max(fired)));
+    for (line, fired) in &app.snapshot.ran {
+        let line = app.line_here(*line);
+        if let Some(count) = line.and_then(|line| counts.get_mut(line)) {
+            *count = Some(*fired);
         }
     }
+    // What is muted is so in the text on the screen; while that has errors nobody knows.
+    let Some(program) = &app.program else { return (counts, muted) };
     for handler in program.kinds.iter().flat_map(|k| &k.handlers).filter(|h| h.muted) {
         let first = program.lines.line(handler.span.start) as usize - 1;
         let last = program.lines.line(handler.span.end.saturating_sub(1)) as usize - 1;
@@ -151,7 +154,7 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let looks = arena::draw::Looks {
         camera: &app.camera,
         layers: app.layers,
-        focus: app.focus,
+        focus: app.seen_focus(),
         cross: app.cross.filter(|_| app.place == Place::Arena),
         measured_from: app.measured_from,
     };
@@ -186,9 +189,13 @@ fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, p
             (false, true) => "=down",
             _ => "",
         };
-        format!("{} {}{state}", input.key, input.name)
+        // A pointer has no key: it is moved over the arena.
+        match input.key.as_str() {
+            "pointer" => format!("pointer moves {}", input.name),
+            key => format!("{key} {}{state}", input.name),
+        }
     });
-    let latch = if app.controls.reports_release { "" } else { ", Shift latches" };
+    let latch = if app.controls.reports_release { "" } else { ", Shift or Alt latches" };
     let inputs = inputs.collect::<Vec<_>>().join(", ");
     let text = format!(" PLAY KEYS (Esc ends{latch}): {inputs} ");
     let width = usize::from(inner.width);
@@ -207,6 +214,7 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let frame = palette.style(Role::Frame);
     cells.set_string(area.x, area.y, "─".repeat(usize::from(area.width)), frame);
     let state = match (s.recording, s.playing) {
+        _ if s.goal.is_some_and(|goal| goal != s.tick) => "on the way",
         (Some(_), true) => "playing, RECORDING",
         (Some(_), false) => "paused, RECORDING",
         (None, false) if s.stopped.is_some() => "STOPPED",
@@ -215,9 +223,16 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     };
     let behind =
         if s.tick < s.head { format!(" of {:.2} s", s.head as f64 / rate) } else { String::new() };
+    let goal = s.goal.filter(|goal| *goal != s.tick);
+    let goal =
+        goal.map(|goal| format!(" to {:.2} s (Esc stops)", goal as f64 / rate)).unwrap_or_default();
+    let anew = match app.settings.edits {
+        Edits::Restart => "  edits play anew (w)",
+        Edits::Fork => "",
+    };
     let plays = s.plays.as_ref().map(|tape| format!("  tape \"{tape}\"")).unwrap_or_default();
     let title = format!(
-        " Time  {:.2} s{behind}  tick {}  {state}  {} x  seed {}{plays} ",
+        " Time  {:.2} s{behind}  tick {}  {state}{goal}  {} x  seed {}{plays}{anew} ",
         s.tick as f64 / rate,
         s.tick,
         s.speed,
@@ -239,6 +254,15 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             }
             cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, program, at, palette));
             x += text.width() as u16;
+        }
+        // An edit that has made no difference yet is not one that makes none.
+        if s.edited && s.answer.changes.is_empty() {
+            let room = usize::from(area.right().saturating_sub(x + 1));
+            let words = match app.settings.edits {
+                Edits::Fork => "no difference yet; from the start: w, r",
+                Edits::Restart => "no difference so far",
+            };
+            cells.set_stringn(x, area.y, words, room, palette.style(Role::Ghost));
         }
         if strip::ghost_shows(&s.strip) && x + 16 < area.right() {
             cells.set_string(x, area.y, "╌ run before", palette.style(Role::Ghost));
@@ -294,11 +318,7 @@ fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let trouble = app.snapshot.answer.trouble.as_ref().map(|t| format!("  ({t})"));
     let title = format!("{tabs}{narrowed}{}", trouble.unwrap_or_default());
     head(app, Place::Drawer, area, &title, cells, palette);
-    let (parts, story) = app.drawer_parts(area);
-    // Charts, checks, knobs and a tick need the whole width.
-    let shares =
-        matches!(app.drawer, DrawerView::Roster | DrawerView::Feed | DrawerView::Lifelines);
-    let list = if shares { parts } else { body(area) };
+    let (list, story) = app.drawer_parts(area);
     match app.drawer {
         DrawerView::Roster => roster::draw(app, list, cells, palette),
         DrawerView::Feed => feed::draw(app, list, cells, palette),
@@ -308,7 +328,7 @@ fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         DrawerView::Knobs => knobs::draw(app, list, cells, palette),
         DrawerView::Anatomy => anatomy::draw(app, list, cells, palette),
     }
-    if shares && !story.is_empty() {
+    if !story.is_empty() {
         roster::draw_story(app, story, cells, palette);
     }
 }
@@ -318,16 +338,25 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let width = usize::from(area.width);
     if let Some(prompt) = &app.prompt {
         let words = match prompt {
-            Prompt::Quit => {
+            Prompt::Unsaved(After::Open(_)) => {
+                "The text is not saved:  s save and open   d let go of it and open   Esc stay".into()
+            }
+            Prompt::Unsaved(_) => {
                 "The text is not saved:  s save and quit   d discard and quit   Esc stay".into()
             }
+            Prompt::QuitRun(lost) => format!("{lost}:  d quit all the same   Esc stay"),
+            Prompt::Over(path, _) => format!(
+                "{} is there already:  o write over it   n another name   Esc stay",
+                path.display()
+            ),
             Prompt::SaveAs(name, _) => format!("Save as: {name}▏  Enter saves, Esc does not"),
             Prompt::Line(ask, typed) => format!("{}: {typed}▏  Enter, Esc", ask.words()),
             Prompt::Recover(_) => {
-                "Typed and not saved when the program ended:  r take it up   d forget it".into()
+                "Typed and not saved when the program ended:  r take it up   Del set it aside   Esc later"
+                    .into()
             }
             Prompt::Disk(_) => {
-                "The file was changed by another program, and here:  k keep mine   t take theirs"
+                "The file was changed by another program, and here:  d what differs   k keep mine   t take theirs"
                     .into()
             }
             Prompt::Layers => format!("{}   Esc ends", app.layers.words()),
@@ -340,8 +369,7 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let remark = app.script.remark_here().filter(|_| app.place == Place::Script);
     if let (None, Some(remark)) = (&app.message, remark) {
         // The band may be too narrow for all of it.
-        let help = remark.help.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
-        let words = format!(" {}{help}", remark.words);
+        let words = format!(" {}", remark.told());
         cells.set_stringn(x, area.y, &words, width, palette.style(Role::Trouble));
         x += (words.width() as u16 + 2).min(area.width);
     } else if let Some((words, trouble)) = &app.message {
@@ -357,9 +385,14 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let is_help = |row: &&keys::Row| row.action == keys::Action::Help;
     let shown = || TABLE.iter().filter(|row| !row.short.is_empty());
     for row in shown().filter(is_help).chain(shown().filter(|row| !is_help(row))) {
-        let Some(key) = keys::key_in(row, app.place, app.drawer) else { continue };
+        let key = match app.controls.on {
+            true => keys::key_in_play(row),
+            false => keys::key_in(row, app.place, app.drawer),
+        };
+        let Some(key) = key else { continue };
         let short = match row.action {
             keys::Action::PlayPause if app.is_playing() => "pause",
+            keys::Action::Controls if app.controls.on => "give the keys back",
             _ => row.short,
         };
         let needed = (key.width() + short.width() + 3) as u16;
@@ -378,13 +411,19 @@ fn verdict(app: &App) -> (String, Role) {
         let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
         let at = failed.failed.unwrap_or(0) as f64 / rate;
         return (
-            format!("FAILED at {at:.2} s: {} (line {})", failed.words, failed.line),
+            format!("FAILED at {at:.2} s: {}{}", failed.words, in_line(failed.line)),
             Role::Trouble,
         );
     }
     let held = checks.iter().filter(|c| c.outcome == Outcome::Held).count();
-    match checks.len() {
-        0 => ("no expectations".into(), Role::Faint),
-        all => (format!("{held} of {all} expectations hold"), Role::Fine),
+    // What was not tried yet is open: it has not failed.
+    match (held, checks.len() - held) {
+        (0, 0) => ("no expectations".into(), Role::Faint),
+        (held, 0) => (format!("{held} hold"), Role::Fine),
+        (held, open) => (format!("{held} hold, {open} open"), Role::Fine),
     }
+}
+
+fn in_line(line: Option<u32>) -> String {
+    line.map(|line| format!(" (line {line})")).unwrap_or_default()
 }

@@ -10,14 +10,18 @@ use crossbeam_channel::{Receiver, Sender, unbounded};
 use tickpond_lab::taping::tape_text;
 use tickpond_lab::{Edited, Run, RunOptions, TapeChoice};
 use tickpond_lang::program::Program;
-use tickpond_sim::Who;
 
 use super::answers::{Answer, Known, Wish};
 use super::befell::Befell;
+use super::one::One;
 use super::snapshot::{self, Notice, Snapshot};
 use super::stops::Stops;
-use crate::drawing::{Format, write_drawing};
+use crate::drawing::{Format, counts};
+use crate::failure::Failure;
+use crate::writing::write_new;
 
+/// Most seconds of play that are made up for after a pause that nobody asked for.
+const MOST_MISSED: f64 = 0.25;
 /// Longest stretch of stepping before commands are looked at again.
 const SLICE: Duration = Duration::from_millis(8);
 /// Shortest time from one snapshot to the next while it plays.
@@ -26,16 +30,28 @@ const FRAME: Duration = Duration::from_millis(33);
 /// What the simulation can be told.
 #[derive(Clone, Debug)]
 pub enum Command {
-    /// Plays this program from now on.
+    /// Another pond is opened, the document of this number: it stands paused at its start as soon as it has a
+    /// program.
+    Open(u64),
+    /// Plays this program from the next tick on.
     Take(Arc<Program>),
     Play(bool),
+    /// Plays if it is paused, and the other way around.
+    PlayPause,
     /// So many ticks on, or back.
     Step(i64),
+    /// To a tick that has been played.
     Seek(u64),
+    /// So many ticks on, or back, among those that have been played.
+    Along(i64),
     /// Plays on to a tick, or goes back to it.
     PlayTo(u64),
-    Speed(f64),
-    Restart(Option<u64>),
+    /// Stays where it is, on the way to a tick.
+    Halt,
+    /// So many times as fast.
+    Faster(f64),
+    /// From the start again, with the seed so many on.
+    Restart(u64),
     Key(String, bool),
     /// A pointer of the play was moved.
     Point(String, (f64, f64)),
@@ -60,11 +76,11 @@ pub enum Command {
     /// Bytes the keyframes may take.
     Memory(usize),
     /// The entity to tell the story of.
-    Focus(Option<Who>),
+    Focus(Option<One>),
     /// How many columns the time strip has.
     StripWidth(usize),
-    /// Writes the counts of the run.
-    Export(Vec<PathBuf>),
+    /// Writes the counts of the run, with the run before beneath or without.
+    Export([PathBuf; 2], bool),
     Quit,
 }
 
@@ -72,7 +88,7 @@ pub enum Command {
 #[derive(Clone, Debug, PartialEq)]
 pub enum Hunt {
     /// Those of one entity.
-    Of(Who),
+    Of(One),
     /// Those that meet a filter of the feed.
     Like(String),
 }
@@ -179,10 +195,28 @@ impl Drop for Simulation {
     }
 }
 
+/// Whether a command changes the run or asks where it is: the way to a tick is ended before it.
+fn acts_on_the_run(command: &Command) -> bool {
+    !matches!(
+        command,
+        Command::Open(_)
+            | Command::Halt
+            | Command::Faster(_)
+            | Command::Want(_)
+            | Command::EditsFork(_)
+            | Command::Memory(_)
+            | Command::Focus(_)
+            | Command::StripWidth(_)
+            | Command::ForgetStop(_)
+            | Command::Play(false)
+    )
+}
+
 struct Worker {
     inbox: Receiver<Command>,
     busy: Arc<Busy>,
     latest: Arc<Mutex<(u64, Arc<Snapshot>)>>,
+    document: u64,
     run: Option<Run>,
     playing: bool,
     speed: f64,
@@ -191,7 +225,7 @@ struct Worker {
     last: Instant,
     published: Instant,
     changed: bool,
-    focus: Option<Who>,
+    focus: Option<One>,
     strip_width: usize,
     notice: Option<Notice>,
     wish: Wish,
@@ -217,6 +251,7 @@ impl Worker {
             inbox,
             busy,
             latest,
+            document: 0,
             run: None,
             playing: false,
             speed: 1.0,
@@ -291,52 +326,51 @@ impl Worker {
 
     fn obey(&mut self, command: Command) {
         self.changed = true;
-        // Another way to go takes the place of the one that is not finished.
-        if matches!(command, Command::Play(true) | Command::Step(_) | Command::Seek(_)) {
-            self.goal = None;
+        if acts_on_the_run(&command) {
+            self.arrive();
         }
         match command {
+            Command::Open(document) => self.open(document),
             Command::Take(program) => self.take(program),
-            Command::Play(playing) => {
-                self.playing = playing;
-                self.last = Instant::now();
-                self.debt = 0.0;
-            }
+            Command::Play(playing) => self.play(playing),
+            Command::PlayPause => self.play(!self.playing),
             Command::Step(ticks) => {
                 self.playing = false;
-                if let Some(run) = &mut self.run {
-                    let to = run.tick().saturating_add_signed(ticks);
-                    run.seek(to);
+                if let Some(run) = &self.run {
+                    self.goal = Some(run.tick().saturating_add_signed(ticks));
                 }
             }
             Command::Seek(tick) => {
-                if let Some(run) = &mut self.run {
-                    let tick = tick.min(run.head());
-                    run.seek(tick);
-                }
+                self.goal = self.run.as_ref().map(|run| tick.min(run.head()));
+            }
+            Command::Along(ticks) => {
+                self.playing = false;
+                let along = |run: &Run| run.tick().saturating_add_signed(ticks).min(run.head());
+                self.goal = self.run.as_ref().map(along);
             }
             Command::PlayTo(tick) => self.goal = Some(tick),
-            Command::Speed(speed) => self.speed = speed,
-            Command::Restart(seed) => {
-                let failed = self.run.as_mut().and_then(|run| run.restart(seed).err());
-                match failed {
-                    Some(error) => self.say(error.to_string(), true),
-                    None => {
-                        self.focus = None;
-                        let seed = self.run.as_ref().map_or(1, |r| r.options().seed);
-                        self.say(format!("started again with seed {seed}"), false);
-                    }
+            Command::Halt => {
+                if let (Some(_), Some(run)) = (self.goal.take(), &self.run) {
+                    let seconds = run.tick() as f64 / run.program().rate;
+                    self.say(format!("stopped on the way, at {seconds:.2} s"), false);
                 }
             }
+            Command::Faster(factor) => {
+                self.speed = (self.speed * factor).clamp(1.0 / 16.0, 64.0);
+                self.say(format!("speed {} x", self.speed), false);
+            }
+            Command::Restart(seeds_on) => self.restart(seeds_on),
             Command::Key(input, down) => {
                 if let Some(run) = &mut self.run {
                     run.press(&input, down);
                 }
+                self.tell_made_again();
             }
             Command::Point(input, at) => {
                 if let Some(run) = &mut self.run {
                     run.point(&input, at);
                 }
+                self.tell_made_again();
             }
             Command::Place(kind, at) => {
                 if let Some(run) = &mut self.run {
@@ -344,6 +378,7 @@ impl Worker {
                     let words = format!("{kind} is born in the next tick, without a line");
                     self.say(words, false);
                 }
+                self.tell_made_again();
             }
             Command::Want(wish) => self.wish = *wish,
             Command::Find(hunt, on) => self.find(&hunt, on),
@@ -365,7 +400,7 @@ impl Worker {
             }
             Command::Focus(who) => self.focus = who,
             Command::StripWidth(columns) => self.strip_width = columns,
-            Command::Export(paths) => self.export(&paths),
+            Command::Export(paths, beside) => self.export(&paths, beside),
             Command::Quit => {}
         }
     }
@@ -384,39 +419,79 @@ impl Worker {
             }
             return;
         };
-        let was = run.program().clone();
         let seconds = run.tick() as f64 / program.rate;
         match run.edit_as(program, self.forks) {
-            Ok(edited) => {
-                self.follow_focus(&was);
-                match edited {
-                    Edited::Forked => {
-                        self.say(format!("edit taken up at {seconds:.2} s"), false);
-                    }
-                    // The gutter follows by itself; there is nothing to tell.
-                    Edited::Same => {}
-                    Edited::Remade(reason) => {
-                        self.say(format!("run made again from 0 s: {reason}"), false);
-                    }
-                }
+            Ok(Edited::Forked) => self.say(format!("edit taken up at {seconds:.2} s"), false),
+            // The gutter follows by itself; there is nothing to tell.
+            Ok(Edited::Same) => {}
+            Ok(Edited::TakenBack) => self.say("edit taken back: the run goes on as before", false),
+            Ok(Edited::Remade(reason)) => {
+                self.say(format!("run made again from 0 s: {reason}"), false);
             }
             Err(error) => self.say(error.to_string(), true),
         }
     }
 
-    /// Kinds may have other places in the edited program.
-    fn follow_focus(&mut self, was: &Program) {
-        let Some(run) = &self.run else { return };
-        self.focus = self.focus.and_then(|who| {
-            let name = &was.kinds.get(who.kind.index())?.name;
-            Some(Who { kind: run.program().kind_named(name)?, ..who })
-        });
+    /// Another pond takes the place of this one: nothing of the old one stays.
+    fn open(&mut self, document: u64) {
+        self.document = document;
+        self.run = None;
+        self.play(false);
+        self.speed = 1.0;
+        self.goal = None;
+        self.focus = None;
+        self.known = Known::default();
+        self.befell = Befell::default();
+        self.stops = Stops::default();
+        self.recording = None;
+        self.tape = None;
     }
 
-    fn export(&mut self, paths: &[PathBuf]) {
+    fn play(&mut self, playing: bool) {
+        self.playing = playing;
+        self.last = Instant::now();
+        self.debt = 0.0;
+        if playing {
+            self.goal = None;
+        }
+    }
+
+    /// Ends the way to a tick that has been played: what follows happens there, and nowhere on the way.
+    fn arrive(&mut self) {
+        if let (Some(goal), Some(run)) = (self.goal, &mut self.run) {
+            self.goal = None;
+            if goal <= run.head() {
+                run.seek(goal);
+            }
+        }
+    }
+
+    fn restart(&mut self, seeds_on: u64) {
+        let Some(run) = &mut self.run else { return };
+        let seed = run.options().seed.wrapping_add(seeds_on);
+        match run.restart(Some(seed)) {
+            Ok(()) => {
+                self.recording = None;
+                self.say(format!("started again with seed {seed}"), false);
+            }
+            Err(error) => self.say(error.to_string(), true),
+        }
+    }
+
+    /// Tells that a player's key in the past had the run made again by the newest text.
+    fn tell_made_again(&mut self) {
+        if let Some(reason) = self.run.as_mut().and_then(Run::made_again) {
+            self.say(format!("run made again from 0 s: {reason}"), false);
+        }
+    }
+
+    fn export(&mut self, paths: &[PathBuf], beside: bool) {
         let Some(run) = &self.run else { return };
         for path in paths {
-            let written = Format::of(path).and_then(|format| write_drawing(run, path, format));
+            let written = Format::of(path).and_then(|format| {
+                let bytes = counts(run, beside, format)?;
+                write_new(path, &bytes).map_err(|e| Failure::writing(path, &e))
+            });
             if let Err(failure) = written {
                 let words = failure.words.replace('\n', "; ");
                 return self.say(words, true);
@@ -431,26 +506,27 @@ impl Worker {
         let Some(run) = &mut self.run else { return };
         let started = Instant::now();
         if let Some(goal) = self.goal {
-            if goal <= run.head() {
-                run.seek(goal);
-            }
-            while run.tick() < goal && started.elapsed() < SLICE * 4 {
+            self.changed = true;
+            run.draw_near(goal);
+            while run.tick() != goal {
                 run.step();
-                if run.state().stopped.is_some() || self.busy.stop.load(Ordering::Relaxed) {
+                let stopped = run.state().stopped.is_some() && run.tick() == run.head();
+                if stopped || self.busy.stop.load(Ordering::Relaxed) {
                     self.goal = None;
                     break;
                 }
+                if started.elapsed() > SLICE * 4 {
+                    return;
+                }
             }
-            if run.tick() >= goal {
-                self.goal = None;
-            }
-            self.changed = true;
+            self.goal = None;
             return;
         }
         if !self.playing {
             return;
         }
-        let passed = started.duration_since(self.last).as_secs_f64();
+        // What was missed while the program was suspended is not played all at once.
+        let passed = started.duration_since(self.last).as_secs_f64().min(MOST_MISSED);
         self.last = started;
         self.debt += passed * self.speed * run.program().rate;
         while self.debt >= 1.0 {
@@ -481,12 +557,16 @@ impl Worker {
         let stands = !self.playing;
         let seen = self.run.as_mut().map(|run| {
             run.recall();
-            let mut seen = Snapshot::of(run, self.strip_width, self.focus, &mut self.befell);
+            let mut seen =
+                Snapshot::of(run, self.strip_width, self.focus.as_ref(), &mut self.befell);
             seen.answer = Answer::of(run, &self.wish, &mut self.known, &seen.entities, stands);
             seen.feed = snapshot::feed(run, &self.wish.feed);
             seen
         });
         let snapshot = Snapshot {
+            document: self.document,
+            goal: self.goal,
+            focus: self.focus.clone(),
             playing: self.playing,
             speed: self.speed,
             notice: self.notice.clone(),
@@ -508,7 +588,12 @@ impl Worker {
         self.playing = false;
         let (tick, events) = (run.tick(), run.record().events());
         let fits = |event: &&tickpond_sim::Event| match hunt {
-            Hunt::Of(who) => event.who.id == who.id || event.other.is_some_and(|o| o.id == who.id),
+            Hunt::Of(one) => {
+                let is = |who: tickpond_sim::Who| {
+                    who.number == one.number() && one.is(run.program_at(event.tick), who)
+                };
+                is(event.who) || event.other.is_some_and(is)
+            }
             Hunt::Like(filter) => {
                 let line = snapshot::feed_line(run, event);
                 filter.split_whitespace().all(|word| snapshot::fits(&line, word))
@@ -523,7 +608,7 @@ impl Worker {
         };
         match found.map(|event| (event.tick, snapshot::feed_line(run, event))) {
             Some((tick, line)) => {
-                run.seek(tick);
+                self.goal = Some(tick);
                 let at = line.line.map(|l| format!(", line {l}")).unwrap_or_default();
                 self.say(format!("{} {}{at}", line.what.name(), line.words), false);
             }
@@ -544,7 +629,7 @@ impl Worker {
         match first {
             Some((tick, words)) => {
                 self.playing = false;
-                run.seek(tick);
+                self.goal = Some(tick);
                 self.say(format!("\"{words}\" fails here"), true);
             }
             None => self.say("no expectation has failed so far", false),
@@ -559,7 +644,6 @@ impl Worker {
         };
         match run.play_tape(name.map_or(TapeChoice::Nothing, TapeChoice::Named)) {
             Ok(()) => {
-                self.focus = None;
                 self.recording = None;
                 self.say(words, false);
                 self.obey(Command::Play(true));

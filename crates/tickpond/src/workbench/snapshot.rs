@@ -1,6 +1,6 @@
 //! What the screen knows of the run: plain data, made on the simulation's thread.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use tickpond_lab::counts::Counts;
@@ -13,6 +13,7 @@ use tickpond_sim::{Event, Phase, What, Who};
 
 use super::answers::Answer;
 use super::befell::Befell;
+use super::one::One;
 
 /// Most lines of the feed that are handed to the screen.
 const FEED_LINES: usize = 600;
@@ -24,8 +25,12 @@ const STORY_LINES: usize = 200;
 /// A moment of the run as the screen shows it.
 #[derive(Clone, Debug, Default)]
 pub struct Snapshot {
+    /// The number of the document whose run this is of.
+    pub document: u64,
     pub tick: u64,
     pub head: u64,
+    /// The tick that is gone to.
+    pub goal: Option<u64>,
     pub seed: u64,
     pub playing: bool,
     pub speed: f64,
@@ -35,10 +40,14 @@ pub struct Snapshot {
     pub entities: Vec<Seen>,
     pub strip: Strip,
     pub feed: Vec<FeedLine>,
-    /// How often each site fired up to this tick.
-    pub fired: Vec<u64>,
+    /// The newest text: from the next tick on it plays, and the lines told of are its lines.
+    pub text: Arc<str>,
+    /// How often lines of it ran up to this tick: those on which something can, from 1.
+    pub ran: Vec<(u32, u64)>,
     pub checks: Vec<CheckLine>,
     pub story: Option<Story>,
+    /// Whom the story is of: what the person had selected when this was made.
+    pub focus: Option<One>,
     /// What a guard that stopped the run has to say.
     pub stopped: Option<StopLine>,
     /// What was just born or ended, for the arena's marks.
@@ -63,6 +72,8 @@ pub struct Snapshot {
     pub plays: Option<String>,
     /// The text of the tape that was recorded last.
     pub tape: Option<String>,
+    /// Whether an edit parted this run from the one before.
+    pub edited: bool,
     /// How many keyframes there are, and how many bytes they take.
     pub memory: (usize, usize),
     /// Kind names with how many live, without looking at each.
@@ -154,6 +165,8 @@ pub struct FeedLine {
     pub phase: Phase,
     pub what: What,
     pub who: Who,
+    /// Its name in the text that played then; `None` for the pond.
+    pub one: Option<One>,
     pub words: String,
     pub line: Option<u32>,
 }
@@ -162,7 +175,8 @@ pub struct FeedLine {
 #[derive(Clone, Debug, PartialEq)]
 pub struct CheckLine {
     pub words: String,
-    pub line: u32,
+    /// Its line in the newest text, if it still has one.
+    pub line: Option<u32>,
     pub outcome: Outcome,
     pub failed: Option<u64>,
     /// What was seen when it failed.
@@ -200,7 +214,6 @@ impl StopLine {
 /// The selected entity: its values if it lives, and its history.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Story {
-    pub who: Who,
     pub name: String,
     pub alive: bool,
     /// Name and value.
@@ -212,7 +225,7 @@ pub struct Story {
     /// The line that ended it.
     pub end_line: Option<u32>,
     /// Who made it.
-    pub maker: Option<Who>,
+    pub maker: Option<One>,
     /// When it was born, if that is on record.
     pub born_tick: Option<u64>,
     /// When it ended, if that is on record.
@@ -234,11 +247,15 @@ pub struct Mark {
 impl Snapshot {
     /// A run at its present place, at normal speed, with a time strip of so many columns and the
     /// story of one entity.
-    pub fn of(run: &Run, columns: usize, focus: Option<Who>, befell: &mut Befell) -> Snapshot {
+    pub fn of(run: &Run, columns: usize, focus: Option<&One>, befell: &mut Befell) -> Snapshot {
         let (state, program) = (run.state(), run.program());
         let held =
             program.inputs.iter().enumerate().filter(|(i, _)| state.input.held >> i & 1 == 1);
         Snapshot {
+            document: 0,
+            goal: None,
+            focus: focus.cloned(),
+            edited: run.is_edited(),
             tick: run.tick(),
             head: run.head(),
             seed: state.seed,
@@ -248,9 +265,10 @@ impl Snapshot {
             entities: entities(run),
             strip: strip(run, columns),
             feed: feed(run, ""),
-            fired: state.fired.clone(),
+            text: run.newest().text.clone(),
+            ran: ran(run),
             checks: checks(run),
-            story: focus.and_then(|who| story(run, who, befell)),
+            story: focus.and_then(|one| story(run, one, befell)),
             stopped: state.stopped.as_ref().map(|s| StopLine {
                 tick: s.tick,
                 words: s.guard.words().to_string(),
@@ -260,6 +278,7 @@ impl Snapshot {
                     .lines()
                     .map(|(site, _)| program.line_of(site))
                     .chain(s.span.map(|span| program.lines.line(span.start)))
+                    .filter_map(|line| run.line_at(s.tick, line))
                     .fold(Vec::new(), |mut lines, line| {
                         if !lines.contains(&line) {
                             lines.push(line);
@@ -294,6 +313,19 @@ fn traces(run: &Run) -> Vec<Trace> {
             Trace { from: trace.from, to: trace.to, radius: trace.radius, left: left.min(1.0) }
         })
         .collect()
+}
+
+/// How often each line ran on which something can; of several things on one the one that ran most.
+fn ran(run: &Run) -> Vec<(u32, u64)> {
+    let (tick, program) = (run.tick(), run.program());
+    let mut ran: BTreeMap<u32, u64> = BTreeMap::new();
+    for (site, fired) in program.sites.iter().zip(&run.state().fired) {
+        if let Some(line) = run.line_at(tick, program.lines.line(site.span.start)) {
+            let known = ran.entry(line).or_default();
+            *known = (*known).max(*fired);
+        }
+    }
+    ran.into_iter().collect()
 }
 
 /// Those alive, kind by kind, oldest first.
@@ -439,8 +471,9 @@ pub(super) fn feed_line(run: &Run, event: &Event) -> FeedLine {
         phase: event.phase,
         what: event.what,
         who: event.who,
+        one: One::of(program, event.who),
         words: words_of(program, event),
-        line: event.site.map(|site| program.line_of(site)),
+        line: event.site.and_then(|site| run.line_of(event.tick, site)),
     }
 }
 
@@ -492,7 +525,7 @@ pub fn checks(run: &Run) -> Vec<CheckLine> {
     expects
         .map(|(expect, verdict)| CheckLine {
             words: expect.words.clone(),
-            line: program.lines.line(expect.span.start),
+            line: run.line_at(run.tick(), program.lines.line(expect.span.start)),
             outcome: verdict.outcome(),
             failed: verdict.failed,
             saw: verdict.saw.clone(),
@@ -500,41 +533,43 @@ pub fn checks(run: &Run) -> Vec<CheckLine> {
         .collect()
 }
 
-/// What is known of one entity, alive or not.
-pub fn story(run: &Run, who: Who, befell: &mut Befell) -> Option<Story> {
+/// What is known of one entity, alive or not; nothing if there is no such kind.
+pub fn story(run: &Run, one: &One, befell: &mut Befell) -> Option<Story> {
     let (state, program) = (run.state(), run.program());
-    if who.kind.index() >= program.kinds.len() {
-        return None;
-    }
-    let own = befell.of(run, who);
-    let line_of = |what: What| {
-        let event = own.iter().find(|e| e.what == what && e.who.id == who.id)?;
-        event.site.map(|site| run.program_at(event.tick).line_of(site))
+    let kind = one.kind_in(program)?;
+    let columns = &state.kinds[kind.index()];
+    let row = (0..columns.len()).find(|row| columns.number[*row] == one.number());
+    let own = befell.of(run, one);
+    // The newest of each sort: after an edit in the past the same name may be born again.
+    let event_of = |what: What| {
+        let about = |e: &&&Event| e.what == what && one.is(run.program_at(e.tick), e.who);
+        own.iter().rev().find(about).copied()
     };
-    let alive = state.find(who.id).is_some();
-    let event_of = |what: What| own.iter().rev().find(|e| e.what == what && e.who.id == who.id);
-    let hurt = event_of(What::Hurt)
-        .map(|event| (event.tick, event.site.map(|site| run.program_at(event.tick).line_of(site))));
+    let line_of = |event: Option<&Event>| {
+        let event = event?;
+        event.site.and_then(|site| run.line_of(event.tick, site))
+    };
+    let (born, ended, hurt) = (event_of(What::Born), event_of(What::Ended), event_of(What::Hurt));
+    // A maker is of the text that played then.
+    let maker = born.and_then(|e| One::of(run.program_at(e.tick), e.other?));
     Some(Story {
-        maker: event_of(What::Born).and_then(|e| e.other),
-        born_tick: event_of(What::Born).map(|e| e.tick),
-        end_tick: event_of(What::Ended).map(|e| e.tick),
-        hurt,
-        who,
-        name: name_of(program, who),
-        alive,
-        values: values(run, who),
-        born_line: line_of(What::Born),
-        end_line: line_of(What::Ended),
+        name: one.name(),
+        alive: row.is_some(),
+        values: row.map_or_else(Vec::new, |row| values(run, kind, row)),
         events: own.iter().rev().take(STORY_LINES).rev().map(|e| feed_line(run, e)).collect(),
+        born_line: line_of(born),
+        end_line: line_of(ended),
+        maker,
+        born_tick: born.map(|e| e.tick),
+        end_tick: ended.map(|e| e.tick),
+        hurt: hurt.map(|e| (e.tick, line_of(Some(e)))),
     })
 }
 
-fn values(run: &Run, who: Who) -> Vec<(String, String)> {
+fn values(run: &Run, kind: KindId, row: usize) -> Vec<(String, String)> {
     use tickpond_lang::program::Ty;
     use tickpond_lang::units::Dim;
     let (state, program) = (run.state(), run.program());
-    let Some((kind, row)) = state.find(who.id) else { return Vec::new() };
     let c = &state.kinds[kind.index()];
     let number = |value: f64, dim: Dim| number_text(value, dim);
     let speed = (c.vx[row] * c.vx[row] + c.vy[row] * c.vy[row]).sqrt();

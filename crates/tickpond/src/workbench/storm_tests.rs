@@ -7,12 +7,12 @@ use proptest::prelude::*;
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use tickpond_lab::{Run, RunOptions, TapeChoice};
-use tickpond_sim::Who;
 
 use super::answers::{Answer, Known};
 use super::app::{App, Document, Effect};
 use super::befell::Befell;
 use super::keys::TABLE;
+use super::one::One;
 use super::palette::Palette;
 use super::screen;
 use super::settings::Theme;
@@ -89,7 +89,7 @@ struct Stage {
     run: Run,
     known: Known,
     befell: Befell,
-    focus: Option<Who>,
+    focus: Option<One>,
     now: f64,
 }
 
@@ -151,14 +151,14 @@ impl Stage {
                 Command::Take(program) => {
                     let _ = run.edit_as(program, true);
                 }
-                Command::Play(true) => run.play_to(run.tick() + 30),
+                Command::PlayPause => run.play_to(run.tick() + 30),
                 Command::Step(ticks) => {
                     run.seek(run.tick().saturating_add_signed(ticks).min(run.head() + 60));
                 }
                 Command::Seek(tick) => run.seek(tick.min(run.head())),
                 Command::PlayTo(tick) => run.seek(tick.min(run.head() + 60)),
                 Command::Restart(seed) => {
-                    let _ = run.restart(seed);
+                    let _ = run.restart(Some(run.options().seed + seed));
                 }
                 Command::PlayTape(name) => {
                     let _ = run.play_tape(name.map_or(TapeChoice::Nothing, TapeChoice::Named));
@@ -173,7 +173,7 @@ impl Stage {
     }
 
     fn show(&mut self) {
-        let mut seen = Snapshot::of(&self.run, 100, self.focus, &mut self.befell);
+        let mut seen = Snapshot::of(&self.run, 100, self.focus.as_ref(), &mut self.befell);
         let wish = self.app.present_wish();
         seen.answer = Answer::of(&mut self.run, &wish, &mut self.known, &seen.entities, true);
         seen.feed = snapshot::feed(&self.run, &wish.feed);

@@ -2,8 +2,7 @@
 
 use std::io::{self, Write};
 use std::panic::{AssertUnwindSafe, catch_unwind};
-use std::path::Path;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
@@ -26,11 +25,15 @@ use super::acts::ponds_menu;
 use super::app::{App, Document, Effect};
 use super::keeper::{Keeper, Unsaved};
 use super::menu::Opening;
+use super::minder::is_deserted;
 use super::palette::Palette;
-use super::prompt::Prompt;
+use super::prompt::After;
+use super::recovery;
+use super::saving::save;
 use super::settings::{Edits, Settings};
 use super::sim::{Command, Simulation};
 use super::{picture, places, screen};
+use crate::showable::showable;
 
 /// Longest time without looking for a new snapshot.
 const PATIENCE: Duration = Duration::from_millis(25);
@@ -38,11 +41,19 @@ const PATIENCE: Duration = Duration::from_millis(25);
 /// Most events taken in between two pictures.
 const MOST_AT_ONCE: usize = 256;
 
-/// Opens the workbench and comes back when the person quits.
+/// How the workbench ended.
+pub enum Ended {
+    /// The person quit.
+    Quit,
+    /// The system asked for it, with a signal of this number.
+    Signal(i32),
+}
+
+/// Opens the workbench and comes back when the person quits, or the system wants it to end.
 ///
 /// # Errors
 /// Whatever the terminal reports. The terminal is restored, and unsaved text is in a file.
-pub fn run(document: Document, asks: bool) -> io::Result<()> {
+pub fn run(document: Document, asks: bool) -> io::Result<Ended> {
     let reports_release = supports_keyboard_enhancement().unwrap_or(false);
     let mut app = App::new(document, reports_release);
     let (settings, trouble) = Settings::read();
@@ -51,7 +62,6 @@ pub fn run(document: Document, asks: bool) -> io::Result<()> {
     if asks {
         app.menu = Some(ponds_menu(true));
     }
-    look_for_left_behind(&mut app);
     let before = std::panic::take_hook();
     // The message of a panic would be lost on the other screen: it is told below.
     std::panic::set_hook(Box::new(|_| {}));
@@ -69,20 +79,12 @@ pub fn run(document: Document, asks: bool) -> io::Result<()> {
     result
 }
 
-/// A text that was typed and never saved is offered again.
-fn look_for_left_behind(app: &mut App) {
-    let text = app.script.buffer.text();
-    if let Some(left) = places::left_behind(app.path.as_deref(), &app.name, &text) {
-        app.prompt = Some(Prompt::Recover(left));
-    }
-}
-
 fn rescue(app: &App) {
-    let words = match places::rescue(&app.name, &app.file_text()) {
-        Some(path) => format!("your text is in {}", path.display()),
-        None => format!("your text:\n{}", app.script.buffer.text()),
+    let words = match recovery::rescue(&app.name, &app.file_text()) {
+        Ok(path) => format!("your text is in {}", path.display()),
+        Err(_) => format!("your text:\n{}", app.script.buffer.text()),
     };
-    let _ = writeln!(io::stderr(), "{words}");
+    let _ = writeln!(io::stderr(), "{}", showable(&words));
 }
 
 /// The alternate screen and raw keys; left when dropped.
@@ -124,9 +126,9 @@ impl Drop for Screen {
     }
 }
 
-fn work(app: &mut App) -> io::Result<()> {
+fn work(app: &mut App) -> io::Result<Ended> {
     let mut palette = Palette::of(app.settings.theme);
-    let mut keeper = Keeper::new(app);
+    let mut keeper = Keeper::new();
     let ended = end_signals(keeper.unsaved())?;
     let mut terminal = Terminal::new(CrosstermBackend::new(io::stdout()))?;
     let simulation = Simulation::start();
@@ -140,19 +142,19 @@ fn work(app: &mut App) -> io::Result<()> {
     let mut dirty = true;
     loop {
         for effect in std::mem::take(&mut effects) {
-            if !carry_out(app, effect, &simulation) {
-                if app.script.buffer.is_saved() {
-                    places::forget(app.path.as_deref(), &app.name);
-                }
-                return Ok(());
+            if !carry_out(app, effect, &simulation, &mut keeper) {
+                // What was not saved was let go of.
+                keeper.forget();
+                return Ok(Ended::Quit);
             }
             palette = Palette::of(app.settings.theme);
             dirty = true;
         }
-        if ended.load(Ordering::Relaxed) {
+        let signal = ended.load(Ordering::Relaxed);
+        if signal != 0 {
             // Asked to end from outside: nobody is there to ask, so the text is kept for the next start.
             keeper.keep(app);
-            return Ok(());
+            return Ok(Ended::Signal(signal as i32));
         }
         dirty |= keeper.look(app);
         let (number, snapshot) = simulation.latest();
@@ -183,8 +185,10 @@ fn work(app: &mut App) -> io::Result<()> {
         let mut patience = PATIENCE;
         // Not for ever: a flood of events must not keep the picture from being drawn, and a terminal
         // that is gone reports events without end.
+        let began = Instant::now();
         for _ in 0..MOST_AT_ONCE {
-            if ended.load(Ordering::Relaxed) || !event::poll(patience)? {
+            let enough = patience.is_zero() && began.elapsed() > PATIENCE * 2;
+            if enough || ended.load(Ordering::Relaxed) != 0 || !event::poll(patience)? {
                 break;
             }
             let now = started.elapsed().as_secs_f64();
@@ -214,24 +218,42 @@ fn is_escape(event: &Event) -> bool {
 /// How long the main loop has to end by itself after it was asked to.
 const GRACE: Duration = Duration::from_millis(1500);
 
-/// Set when the system asks the program to end, or the terminal is gone. Where the main loop does not come
-/// to see it, because a terminal that is gone holds it up, the text is kept and the program ended here.
-fn end_signals(unsaved: Arc<Mutex<Unsaved>>) -> io::Result<Arc<AtomicBool>> {
-    use signal_hook::consts::{SIGHUP, SIGTERM};
-    let ended = Arc::new(AtomicBool::new(false));
-    let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP])?;
+/// How often it is looked whether the terminal is still there.
+const WATCHED_EVERY: Duration = Duration::from_millis(100);
+
+/// The number of the signal with which the system asks the program to end, or 0. A terminal that is gone counts as
+/// hung up, with a signal or without. Where the main loop does not come to see it, because such a terminal holds it up,
+/// the text is kept and the program ended here.
+fn end_signals(unsaved: Arc<Mutex<Unsaved>>) -> io::Result<Arc<AtomicUsize>> {
+    use signal_hook::consts::{SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGUSR1, SIGUSR2};
+    let ended = Arc::new(AtomicUsize::new(0));
+    let mut signals =
+        signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT, SIGQUIT, SIGUSR1, SIGUSR2])?;
     let told = ended.clone();
     std::thread::spawn(move || {
-        if let Some(signal) = signals.forever().next() {
-            told.store(true, Ordering::Relaxed);
-            std::thread::sleep(GRACE);
-            if let Ok(unsaved) = unsaved.lock() {
-                unsaved.keep();
+        let signal = loop {
+            if let Some(signal) = signals.pending().next() {
+                break signal;
             }
-            std::process::exit(128 + signal);
+            if is_gone() || is_deserted() {
+                break SIGHUP;
+            }
+            std::thread::sleep(WATCHED_EVERY);
+        };
+        told.store(signal as usize, Ordering::Relaxed);
+        std::thread::sleep(GRACE);
+        if let Ok(mut unsaved) = unsaved.lock() {
+            let _ = unsaved.keep();
         }
+        std::process::exit(128 + signal);
     });
     Ok(ended)
+}
+
+/// Whether the terminal is there no more.
+fn is_gone() -> bool {
+    let there = rustix::termios::tcgetattr(io::stdin());
+    there.is_err_and(|error| error != rustix::io::Errno::INTR)
 }
 
 /// Draws a picture; false if the screen took another size meanwhile, so that there is none yet.
@@ -265,30 +287,54 @@ fn take_in(app: &mut App, event: Event, now: f64) -> Vec<Effect> {
 }
 
 /// Does what the state asks for; false to quit.
-fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation) -> bool {
+fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation, keeper: &mut Keeper) -> bool {
     match effect {
         Effect::Tell(command) => simulation.tell(command),
-        Effect::Save(path) => return save(app, &path),
+        Effect::Save { path, over, after } => {
+            if save(app, &path, over, after.clone()) {
+                keeper.forget();
+                match after {
+                    After::Stay => {}
+                    After::Quit => return false,
+                    After::Open(what) => open(app, what),
+                }
+            }
+        }
         Effect::Open(what) => open(app, what),
         Effect::KeepSettings => {
             if let Err(words) = app.settings.write() {
                 app.message = Some((format!("the setting holds until the end: {words}"), true));
             }
         }
-        Effect::ForgetRecovery => places::forget(app.path.as_deref(), &app.name),
+        Effect::Forget => keeper.forget(),
+        Effect::Taken(left) => {
+            keeper.keep(app);
+            left.forget();
+        }
+        Effect::SetAside(left) => {
+            app.message = Some(match left.set_aside(&app.name) {
+                Ok(path) => (format!("it is in {}", path.display()), false),
+                Err(error) => (format!("it stays where it was: {error}"), true),
+            });
+        }
         Effect::Picture(place, paths) => {
             let names: Vec<String> = paths.iter().map(|p| p.display().to_string()).collect();
             app.message = Some(match picture::write(app, place, &paths) {
-                Ok(()) => (format!("wrote {}", names.join(" and ")), false),
+                Ok(missing) => {
+                    let signs: String = missing.into_iter().collect();
+                    let lacks = match signs.is_empty() {
+                        true => String::new(),
+                        false => format!("; the PDF has no picture for {signs}"),
+                    };
+                    (format!("wrote {}{lacks}", names.join(" and ")), false)
+                }
                 Err(failure) => (failure.words.replace('\n', "; "), true),
             });
         }
         Effect::Clipboard(text) => {
             let _ = execute!(io::stdout(), CopyToClipboard::to_clipboard_from(text));
         }
-        Effect::Quit => {
-            return !app.script.buffer.is_saved() && app.message.as_ref().is_some_and(|m| m.1);
-        }
+        Effect::Quit => return false,
     }
     true
 }
@@ -318,23 +364,7 @@ fn open(app: &mut App, what: Opening) {
         },
     };
     app.replace_document(document);
-    look_for_left_behind(app);
     let screen = app.screen;
-    app.resize(screen);
-}
-
-/// Writes the text to its file; trouble is told, and the old file is as it was.
-fn save(app: &mut App, path: &Path) -> bool {
-    match places::write_whole(path, &app.file_text()) {
-        Ok(()) => {
-            places::remember_pond(path);
-            places::forget(app.path.as_deref(), &app.name);
-            app.saved(path.to_path_buf());
-        }
-        Err(error) => {
-            let failure = crate::failure::Failure::writing(path, &error);
-            app.message = Some((failure.words.replace('\n', "; "), true));
-        }
-    }
-    true
+    let effects = app.resize(screen);
+    app.outbox.extend(effects);
 }

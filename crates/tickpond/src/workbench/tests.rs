@@ -13,8 +13,9 @@ use super::app::{App, Document, DrawerView, Effect};
 use super::befell::Befell;
 use super::keys::Place;
 use super::menu::Menu;
+use super::one::One;
 use super::palette::Palette;
-use super::prompt::Prompt;
+use super::prompt::{After, Prompt};
 use super::sim::Command;
 use super::snapshot::{self, Snapshot};
 use super::{layout, screen};
@@ -37,12 +38,14 @@ fn played(ticks: u64, width: u16, height: u16) -> App {
     run.play_to(ticks);
     let columns = app.areas().map_or(10, |a| layout::strip_columns(a.strip).width);
     app.observe(Arc::new(snapshot_of(&run, usize::from(columns))));
+    app.focus = app.snapshot.focus.clone();
     app
 }
 
 fn snapshot_of(run: &Run, columns: usize) -> Snapshot {
     let who = snapshot::entities(run).first().map(|s| s.who);
-    Snapshot::of(run, columns, who, &mut Befell::default())
+    let one = who.and_then(|who| One::of(run.program(), who));
+    Snapshot::of(run, columns, one.as_ref(), &mut Befell::default())
 }
 
 fn frame(app: &App) -> String {
@@ -56,6 +59,11 @@ fn frame(app: &App) -> String {
         })
         .unwrap();
     terminal.backend().to_string()
+}
+
+/// Whether nothing is asked of the surroundings but to play the text as it is.
+fn told_nothing(effects: &[Effect]) -> bool {
+    effects.iter().all(|effect| matches!(effect, Effect::Tell(Command::Take(_))))
 }
 
 fn key(code: KeyCode) -> KeyEvent {
@@ -257,7 +265,6 @@ fn a_typed_time_is_gone_to(#[case] typed: &str, #[case] wanted: Option<u64>) {
 #[rstest]
 fn places_visited_are_gone_back_to() {
     let mut app = played(700, 160, 48);
-    app.key(key(KeyCode::Char('j')), 0.0);
     let before = app.script.buffer.cursor();
     app.key(key(KeyCode::Char('b')), 0.0);
     let there = app.script.buffer.cursor();
@@ -275,7 +282,8 @@ fn places_visited_are_gone_back_to() {
 #[case("frog", true, None)]
 #[case("+frog", false, Some("place frog at (80, 45)"))]
 #[case("spot reeds", false, Some("(148, 80), (80, 45) }"))]
-#[case("spot stones", false, Some("spots stones { (80, 45) }"))]
+#[case("spot stones", false, None)]
+#[case("+spot stones", false, Some("spots stones { (80, 45) }"))]
 #[case("toad", false, None)]
 fn things_are_placed_in_the_run_or_in_the_text(
     #[case] typed: &str,
@@ -405,8 +413,10 @@ fn a_picture_of_each_band_is_written() {
     let folder = tempfile::tempdir().unwrap();
     let app = played(100, 160, 48);
     for place in [Place::Script, Place::Arena, Place::Drawer] {
-        let paths = [folder.path().join("a.svg"), folder.path().join("a.pdf")];
-        super::picture::write(&app, place, &paths).map_err(|f| f.words).unwrap();
+        let name = format!("{place:?}");
+        let paths = ["svg", "pdf"].map(|end| folder.path().join(format!("{name}.{end}")));
+        let missing = super::picture::write(&app, place, &paths).map_err(|f| f.words).unwrap();
+        assert_eq!(missing, [], "every sign has a picture");
         assert!(std::fs::read_to_string(&paths[0]).unwrap().contains("</svg>"));
         assert!(std::fs::read(&paths[1]).unwrap().starts_with(b"%PDF"));
     }
@@ -478,23 +488,25 @@ fn quitting_with_unsaved_text_asks() {
     assert!(matches!(app.key(ctrl('q'), 0.0)[..], [Effect::Quit]));
     app.place = Place::Script;
     type_text(&mut app, "// ");
-    assert!(app.key(ctrl('q'), 0.0).is_empty());
-    assert_eq!(app.prompt, Some(Prompt::Quit));
+    assert!(told_nothing(&app.key(ctrl('q'), 0.0)));
+    assert_eq!(app.prompt, Some(Prompt::Unsaved(After::Quit)));
     app.key(key(KeyCode::Esc), 0.0);
     assert_eq!(app.prompt, None);
     app.key(ctrl('q'), 0.0);
     let effects = app.key(key(KeyCode::Char('d')), 0.0);
-    assert!(matches!(effects[..], [Effect::ForgetRecovery, Effect::Quit]));
+    assert!(matches!(effects[..], [Effect::Forget, Effect::Quit]));
 }
 
 #[rstest]
 fn saving_the_demo_asks_for_a_name() {
     let mut app = played(10, 160, 48);
     assert!(app.key(ctrl('s'), 0.0).is_empty());
-    assert_eq!(app.prompt, Some(Prompt::SaveAs("dusk.pond".into(), false)));
+    assert_eq!(app.prompt, Some(Prompt::SaveAs("dusk.pond".into(), After::Stay)));
     type_text(&mut app, "2");
     let effects = app.key(key(KeyCode::Enter), 0.0);
-    assert!(matches!(&effects[..], [Effect::Save(path)] if path.ends_with("dusk.pond2")));
+    assert!(
+        matches!(&effects[..], [Effect::Save { path, over: false, .. }] if path.ends_with("dusk.pond2"))
+    );
 }
 
 #[rstest]
@@ -532,7 +544,13 @@ fn where_the_script_is_out_of_sight_a_line_brings_it(
     }
     app.key(key(KeyCode::Char('b')), 0.0);
     assert_eq!(app.zoomed, enlarged);
-    assert_eq!(app.place, Place::Script);
+    assert!(!app.areas().unwrap().script.is_empty());
+    // The keys are where they were: what is typed next is no text.
+    assert_eq!(app.place, Place::Arena);
+    let before = app.script.buffer.text();
+    type_text(&mut app, "2/ended drop");
+    assert_eq!(app.script.buffer.text(), before);
+    assert!(app.areas().unwrap().script.is_empty());
 }
 
 #[rstest]
@@ -580,7 +598,7 @@ fn a_click_in_the_arena_selects_who_is_there() {
         modifiers: KeyModifiers::NONE,
     };
     app.mouse(click);
-    assert_eq!(app.focus, Some(frog.who));
+    assert!(app.is_focus(frog.who));
 }
 
 #[rstest]

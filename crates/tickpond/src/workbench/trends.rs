@@ -27,16 +27,36 @@ fn plot(area: Rect) -> Rect {
     }
 }
 
+/// The column of the chart, from 0, in which a share of its width is drawn: of two dots a column the nearer.
+fn column_of(share: f64, columns: u16) -> u16 {
+    let dots = f64::from(columns) * 2.0 - 1.0;
+    (share.clamp(0.0, 1.0) * dots).round() as u16 / 2
+}
+
+/// The share of the chart's width in the middle of a column.
+fn share_of(column: u16, columns: u16) -> f64 {
+    ((f64::from(column) * 2.0 + 0.5) / (f64::from(columns) * 2.0 - 1.0)).min(1.0)
+}
+
 /// The tick a column of the chart stands for; none outside, or if time is not drawn across.
 pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
     let chart = app.snapshot.answer.chart.as_ref()?;
     chart.now?;
     let plot = plot(area);
-    let inside = x >= plot.x && x < plot.right();
-    let share =
-        f64::from(x.saturating_sub(plot.x)) / f64::from(plot.width.saturating_sub(1).max(1));
+    if x < plot.x || x >= plot.right() {
+        return None;
+    }
     let rate = app.snapshot.program.as_ref()?.rate;
-    inside.then(|| ((share * chart.width * rate) as u64).min(app.snapshot.head))
+    let tick = share_of(x - plot.x, plot.width) * chart.width * rate;
+    Some((tick.round() as u64).min(app.snapshot.head))
+}
+
+/// How many ticks a column of the chart stands for, at least one; none if time is not drawn across.
+pub fn ticks_per_column(app: &App, area: Rect) -> Option<i64> {
+    let chart = app.snapshot.answer.chart.as_ref()?;
+    chart.now?;
+    let ticks = chart.width * app.snapshot.program.as_ref()?.rate;
+    Some(((ticks / (f64::from(plot(area).width) - 0.5)).round() as i64).max(1))
 }
 
 /// The style and the mark of a series: told apart without colour, too.
@@ -145,7 +165,7 @@ fn scale(chart: &Chart, plot: Rect, cells: &mut Cells, palette: &Palette) {
     cells.set_string(x.saturating_sub(across.len() as u16 / 2), y, across, style);
     if let Some(now) = chart.now {
         let share = (now / chart.width.max(1e-9)).clamp(0.0, 1.0);
-        let x = plot.x + (share * f64::from(plot.width.saturating_sub(1))) as u16;
+        let x = plot.x + column_of(share, plot.width);
         // Near the right end the time that is drawn to gives way to the present one.
         let near_end = x + end.len() as u16 + 1 >= plot.right();
         let text = format!("{}▴", if near_end { format!("{now:.1} ") } else { String::new() });

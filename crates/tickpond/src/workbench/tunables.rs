@@ -26,6 +26,12 @@ pub struct Tunable {
 }
 
 impl Tunable {
+    /// What tells it from the others, wherever it stands in the text.
+    pub fn whose(&self) -> (String, String) {
+        let of = self.of.split(", line").next().unwrap_or_default();
+        (of.to_string(), self.name.clone())
+    }
+
     /// How far a step goes: a round hundredth of the range, or a round twentieth of the value.
     pub fn step(&self) -> f64 {
         let whole = self.range.map_or(self.value.abs() * 5.0, |(low, high)| high - low);

@@ -19,7 +19,7 @@ pub enum AnatomyLine {
         who: String,
         reads: String,
         asks: String,
-        line: u32,
+        line: Option<u32>,
     },
     /// What came of it.
     Outcome(FeedLine),
@@ -31,7 +31,7 @@ impl AnatomyLine {
     /// The line of the script it is about.
     pub fn line(&self) -> Option<u32> {
         match self {
-            AnatomyLine::Handler { line, .. } => Some(*line),
+            AnatomyLine::Handler { line, .. } => *line,
             AnatomyLine::Outcome(event) => event.line,
             _ => None,
         }
@@ -94,7 +94,7 @@ pub fn anatomy(run: &mut Run) -> Vec<AnatomyLine> {
                 who: format!("{}{more}", names.join(", ")),
                 reads: code.reads(compiled).join(", "),
                 asks: asks.join(", "),
-                line: program.line_of(firing.site),
+                line: run.line_of(run.tick(), firing.site),
             });
         }
         outcomes(run, &came, &mut lines);

@@ -57,6 +57,6 @@ fn told(run: &Run, event: &Event) -> Option<HereLine> {
     };
     let program = run.program_at(event.tick);
     let kind = program.kinds.get(event.who.kind.index())?.name.clone();
-    let line = event.site.map(|site| program.line_of(site));
+    let line = event.site.and_then(|site| run.line_of(event.tick, site));
     Some(HereLine { kind, count: 1, cause, line })
 }

@@ -4,7 +4,6 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 use tickpond_lang::program::{Body, Cause, Program, Role as KindRole, ZoneShape};
-use tickpond_sim::Who;
 
 use super::{Camera, Layers, View};
 use crate::workbench::palette::{Palette, Role};
@@ -17,7 +16,7 @@ const SMALLEST_OUTLINE: f64 = 6.0;
 pub struct Looks<'a> {
     pub camera: &'a Camera,
     pub layers: Layers,
-    pub focus: Option<Who>,
+    pub focus: Option<&'a Seen>,
     pub cross: Option<(f64, f64)>,
     pub measured_from: Option<(f64, f64)>,
 }
@@ -92,8 +91,7 @@ pub fn draw(
             glyph(seen, program, &view, cells, palette);
         }
     }
-    let chosen = looks.focus.and_then(|who| snapshot.entities.iter().find(|s| s.who.id == who.id));
-    if let Some(seen) = chosen {
+    if let Some(seen) = looks.focus {
         selected(seen, &view, area, cells, palette);
     }
     if let Some((x, y)) = looks.cross.and_then(|at| view.cell(at)) {

@@ -43,9 +43,7 @@ impl App {
 
     /// The cross, else the selected one, else what is in the middle.
     pub(in crate::workbench) fn cross_or_middle(&self) -> (f64, f64) {
-        let selected = self.focus.and_then(|who| {
-            self.snapshot.entities.iter().find(|s| s.who.id == who.id).map(|s| s.at)
-        });
+        let selected = self.seen_focus().map(|seen| seen.at);
         let middle = || self.arena_view().map(|view| view.centre());
         self.cross.or(selected).or_else(middle).unwrap_or((0.0, 0.0))
     }

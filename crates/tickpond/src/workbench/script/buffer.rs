@@ -32,7 +32,7 @@ pub struct Buffer {
     grain: Grain,
     /// Counts the changes, so that others can tell when to look again.
     version: u64,
-    saved: Rope,
+    saved: Option<Rope>,
 }
 
 /// Ways to move the cursor.
@@ -62,7 +62,7 @@ impl Buffer {
             redo: Vec::new(),
             grain: Grain::Other,
             version: 0,
-            saved: Rope::from_str(text),
+            saved: Some(Rope::from_str(text)),
         }
     }
 
@@ -80,13 +80,18 @@ impl Buffer {
     }
 
     pub fn is_saved(&self) -> bool {
-        self.rope == self.saved
+        self.saved.as_ref() == Some(&self.rope)
     }
 
     pub fn mark_saved(&mut self) {
         // Sharing the text costs nothing until one of the two changes.
-        self.saved = self.rope.clone();
+        self.saved = Some(self.rope.clone());
         self.grain = Grain::Other;
+    }
+
+    /// There is no file any more that has this text, or any.
+    pub fn mark_unsaved(&mut self) {
+        self.saved = None;
     }
 
     pub fn line_count(&self) -> usize {
@@ -376,6 +381,14 @@ impl Buffer {
     }
 
     /// The byte the cursor is at.
+    /// The byte of a line and a column.
+    pub fn byte_of(&self, line: usize, column: usize) -> u32 {
+        let line = line.min(self.line_count() - 1);
+        let start = self.rope.line_to_char(line);
+        let end = start + self.line(line).chars().count();
+        self.rope.char_to_byte((start + column).min(end)) as u32
+    }
+
     pub fn cursor_byte(&self) -> u32 {
         self.rope.char_to_byte(self.cursor) as u32
     }

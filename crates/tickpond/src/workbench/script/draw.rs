@@ -7,10 +7,17 @@ use tickpond_lang::Severity;
 use unicode_width::UnicodeWidthChar;
 
 use super::{Ink, Script};
+use crate::showable::{picture, steers};
 use crate::workbench::palette::{Palette, Role};
 
-/// Width of the gutter: line number, count, a bar.
-pub const GUTTER: u16 = 11;
+/// Width of the gutter of a text of so many lines: line number, count, a bar.
+pub fn gutter_width(lines: usize) -> u16 {
+    number_width(lines) as u16 + 7
+}
+
+fn number_width(lines: usize) -> usize {
+    lines.to_string().len().max(4)
+}
 
 /// How often the lines ran: `None` for a line nothing on it can run.
 pub struct LineCounts<'a> {
@@ -28,7 +35,9 @@ pub fn draw(
     cells: &mut Cells,
     palette: &Palette,
 ) -> Option<(u16, u16)> {
-    if area.width <= GUTTER || area.height == 0 {
+    let lines = script.buffer.line_count();
+    let width = gutter_width(lines);
+    if area.width <= width || area.height == 0 {
         return None;
     }
     let mut cursor = None;
@@ -42,8 +51,15 @@ pub fn draw(
             continue;
         }
         let y = area.y + row;
-        gutter(counts, line, line == cursor_line, (area.x, y), cells, palette);
-        let text_area = Rect::new(area.x + GUTTER, y, area.width - GUTTER, 1);
+        gutter(
+            counts,
+            (line, number_width(lines)),
+            line == cursor_line,
+            (area.x, y),
+            cells,
+            palette,
+        );
+        let text_area = Rect::new(area.x + width, y, area.width - width, 1);
         let place = (line == cursor_line).then_some(cursor_column);
         let found = text_line(script, counts, line, place, text_area, cells, palette);
         if found.is_some() {
@@ -84,7 +100,7 @@ pub fn draw(
 
 fn gutter(
     counts: &LineCounts<'_>,
-    line: usize,
+    (line, room): (usize, usize),
     is_cursor: bool,
     (x, y): (u16, u16),
     cells: &mut Cells,
@@ -92,15 +108,16 @@ fn gutter(
 ) {
     let count = counts.counts.get(line).copied().flatten();
     let number = palette.style(if is_cursor { Role::Strong } else { Role::Faint });
-    cells.set_string(x, y, format!("{:>4}", line + 1), number);
+    cells.set_string(x, y, format!("{:>room$}", line + 1), number);
     let (text, role) = match count {
         None => (String::new(), Role::Faint),
         Some(0) => ("never".to_string(), Role::Faint),
         Some(count) => (short(count), Role::Count),
     };
-    cells.set_string(x + 4, y, format!("{text:>6}"), palette.style(role));
+    let x = x + room as u16;
+    cells.set_string(x, y, format!("{text:>6}"), palette.style(role));
     let mark = if is_cursor { "▸" } else { " " };
-    cells.set_string(x + 10, y, mark, palette.style(Role::Cursor));
+    cells.set_string(x + 6, y, mark, palette.style(Role::Cursor));
 }
 
 /// A count in at most five characters.
@@ -135,7 +152,11 @@ fn text_line(
         if cursor_column == Some(column) {
             cursor = (x < area.width).then_some((area.x + x, area.y));
         }
-        let width = if c == '\t' { 4 } else { c.width().unwrap_or(0) as u16 };
+        let width = match c {
+            '\t' => 4,
+            c if steers(c) => 1,
+            c => c.width().unwrap_or(0) as u16,
+        };
         if x + width > area.width {
             break;
         }
@@ -181,6 +202,9 @@ fn put(cells: &mut Cells, (x, y): (u16, u16), c: char, style: Style) {
         '\t' => {
             cells.set_string(x, y, "    ", style);
         }
+        c if steers(c) => {
+            cells.set_string(x, y, picture(c).to_string(), style);
+        }
         c if c.width().unwrap_or(0) == 0 => {
             // A mark joins the character before it.
             if let Some(cell) = x.checked_sub(1).and_then(|x| cells.cell_mut((x, y))) {
@@ -225,15 +249,16 @@ fn remark_line(
         Severity::Finding => "note",
         Severity::Hint => "hint",
     };
-    cells.set_string(area.x, area.y, format!("{mark:>9}  "), style);
+    let gutter = gutter_width(script.buffer.line_count());
+    let room = usize::from(gutter) - 2;
+    cells.set_string(area.x, area.y, format!("{mark:>room$}  "), style);
     let column = remark.columns.0.saturating_sub(script.left) as u16;
-    let room = area.width - GUTTER;
-    let help = remark.help.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
-    let words = format!("^ {}{help}", remark.words);
+    let room = area.width - gutter;
+    let words = format!("^ {}", remark.told());
     // The words begin under the place they are about, or as far right as they fit.
     let length = words.chars().count() as u16;
     let start = column.min(room.saturating_sub(length));
     let room = usize::from(room - start);
     let words = super::super::fitted::fitted(&words, room);
-    cells.set_stringn(area.x + GUTTER + start, area.y, words, room, style);
+    cells.set_stringn(area.x + gutter + start, area.y, words, room, style);
 }

@@ -42,6 +42,14 @@ pub struct Remark {
     pub mend: Option<Mend>,
 }
 
+impl Remark {
+    /// What it says, and what to do.
+    pub fn told(&self) -> String {
+        let help = self.help.as_ref().map(|help| format!("; {help}")).unwrap_or_default();
+        format!("{}{help}", self.words)
+    }
+}
+
 /// The script band.
 pub struct Script {
     pub buffer: Buffer,
