@@ -84,7 +84,8 @@ fn nothing_is_drawn_beyond_the_page(#[case] ticks: u64) {
 
 #[rstest]
 fn two_runs_that_differ_are_drawn_differently() {
-    let (short, long) = (draw_counts(&run(FLIES, 300), false), draw_counts(&run(FLIES, 301), false));
+    let (short, long) =
+        (draw_counts(&run(FLIES, 300), false), draw_counts(&run(FLIES, 301), false));
     assert_ne!(short, long);
 }
 

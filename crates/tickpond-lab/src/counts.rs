@@ -1,4 +1,4 @@
-//! A number for each tick, whose sum and peak over any stretch are found without walking it.
+//! A number for each tick, whose sum, peak and low over any stretch are found without walking it.
 
 use std::ops::{Deref, Range};
 
@@ -9,7 +9,7 @@ const LEVELS: usize = 6;
 
 /// One number a tick, from tick 0 on.
 ///
-/// Above the numbers lie levels, each eight times coarser, of sums and maxima. A sum or a peak over a
+/// Above the numbers lie levels, each eight times coarser, of sums, maxima and minima. A sum or a peak over a
 /// stretch of `n` ticks costs about 14 steps for each level the stretch spans: the logarithm of `n`.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Counts {
@@ -18,19 +18,27 @@ pub struct Counts {
 }
 
 /// What is known of a stretch of ticks.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 struct Block {
     sum: u64,
     peak: u32,
+    low: u32,
 }
 
 impl Block {
+    /// No ticks at all.
+    const NONE: Block = Block { sum: 0, peak: 0, low: u32::MAX };
+
     fn and(self, other: Block) -> Block {
-        Block { sum: self.sum + other.sum, peak: self.peak.max(other.peak) }
+        Block {
+            sum: self.sum + other.sum,
+            peak: self.peak.max(other.peak),
+            low: self.low.min(other.low),
+        }
     }
 
     fn of(value: u32) -> Block {
-        Block { sum: u64::from(value), peak: value }
+        Block { sum: u64::from(value), peak: value, low: value }
     }
 }
 
@@ -39,7 +47,7 @@ impl Counts {
     pub fn zeros(len: usize) -> Counts {
         let mut counts = Counts { values: vec![0; len], ..Counts::default() };
         for (level, blocks) in counts.levels.iter_mut().enumerate() {
-            blocks.resize(len.div_ceil(width(level)), Block::default());
+            blocks.resize(len.div_ceil(width(level)), Block::of(0));
         }
         counts
     }
@@ -82,10 +90,18 @@ impl Counts {
         self.over_below(ticks, LEVELS).peak
     }
 
+    /// The smallest number in a stretch of ticks; 0 if there is none.
+    pub fn low(&self, ticks: Range<usize>) -> u32 {
+        match self.over_below(ticks, LEVELS).low {
+            u32::MAX => 0,
+            low => low,
+        }
+    }
+
     /// What is known of a stretch, by blocks of levels below one.
     fn over_below(&self, ticks: Range<usize>, below: usize) -> Block {
         let (mut at, end) = (ticks.start, ticks.end.min(self.values.len()));
-        let mut found = Block::default();
+        let mut found = Block::NONE;
         while at < end {
             let fits =
                 |level: &usize| at.is_multiple_of(width(*level)) && at + width(*level) <= end;
@@ -145,6 +161,7 @@ mod tests {
             let sum: u64 = walked.iter().map(|v| u64::from(*v)).sum();
             prop_assert_eq!(counts.sum(from..from + len), sum);
             prop_assert_eq!(counts.peak(from..from + len), walked.iter().copied().max().unwrap_or(0));
+            prop_assert_eq!(counts.low(from..from + len), walked.iter().copied().min().unwrap_or(0));
         }
 
         #[test]

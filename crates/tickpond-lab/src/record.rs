@@ -67,6 +67,8 @@ pub struct Record {
     pub kinds: Vec<Series>,
     /// The watches.
     pub watches: Vec<WatchSeries>,
+    /// How many of all kinds live at the end of each tick.
+    pub alive: Counts,
     /// How many ticks are recorded, tick 0 among them.
     pub len: usize,
     /// By kind of the program that plays: the place of its series.
@@ -160,6 +162,7 @@ impl Record {
                 live[*place] = columns.len() as u32;
             }
         }
+        self.alive.push(live.iter().sum());
         for ((series, live), (born, ended)) in self.kinds.iter_mut().zip(live).zip(news) {
             series.live.push(live);
             series.born.push(born);
@@ -226,6 +229,7 @@ impl Record {
     pub fn truncate(&mut self, tick: u64) {
         self.len = (tick as usize + 1).min(self.len);
         self.forgotten += 1;
+        self.alive.truncate(self.len);
         for series in &mut self.kinds {
             series.live.truncate(self.len);
             series.born.truncate(self.len);
@@ -250,6 +254,7 @@ impl Record {
         Record {
             kinds: self.kinds.clone(),
             watches: self.watches.clone(),
+            alive: self.alive.clone(),
             len: self.len,
             places: self.places.clone(),
             events: Vec::new(),
@@ -286,7 +291,7 @@ impl Record {
 
     /// How many of all kinds live at the end of a tick.
     pub fn total(&self, tick: usize) -> u32 {
-        self.kinds.iter().filter_map(|s| s.live.get(tick)).sum()
+        self.alive.get(tick).copied().unwrap_or(0)
     }
 
     /// The watches of a program that were no finite number in some tick up to this one.

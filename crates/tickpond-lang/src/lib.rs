@@ -22,5 +22,6 @@ pub mod program;
 pub mod syntax;
 pub mod units;
 
+pub use check::COLOURS;
 pub use check::{Compilation, compile, compile_with_tape};
 pub use diagnostic::{Code, Diagnostic, Label, Mend, Severity, Span};

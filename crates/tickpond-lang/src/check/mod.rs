@@ -23,6 +23,7 @@ mod states;
 mod stmt;
 mod tape;
 
+pub use item::COLOURS;
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 

@@ -81,6 +81,7 @@ fn check(p: &mut Parser) {
         }
         "after" => after(p),
         _ => {
+            p.probe.note_message(p.at, WHEN);
             let found = p.found();
             let message = format!("expected {WHEN}, found {found}");
             let diagnostic = Diagnostic::new(Code::Syntax, p.error_span(), message)

@@ -137,6 +137,7 @@ const QUERIES: &[&str] =
     &["count", "nearest", "any", "born", "ended", "peak", "sent", "heard", "unheard"];
 
 pub(super) fn primary(p: &mut Parser) {
+    p.probe.note(p.at, || super::Expected::Value);
     match p.kind_at(0) {
         Some(Number) => number(p),
         Some(Text) => p.node(TextExpr, |p| p.bump()),

@@ -111,7 +111,14 @@ fn on(p: &mut Parser) {
     p.finish();
 }
 
+/// The words that begin an event; a message's name is one, too.
+const EVENTS: &[&str] = &[
+    "birth", "end", "hurt", "touch", "first", "leave", "enter", "part", "impact", "below", "above",
+    "left", "right", "down", "becoming", "quitting", "press", "release",
+];
+
 fn on_head(p: &mut Parser) -> SyntaxKind {
+    p.offers(EVENTS);
     match p.text_at(0) {
         "birth" => {
             p.keyword();

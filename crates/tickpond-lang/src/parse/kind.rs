@@ -34,6 +34,7 @@ pub(super) fn member(p: &mut Parser) {
                 return;
             }
             p.expect(Text, "a glyph in quotes");
+            p.offers(crate::check::COLOURS);
             if p.at_kind(Ident) && !p.on_new_line() {
                 p.bump();
             }
@@ -51,7 +52,7 @@ pub(super) fn member(p: &mut Parser) {
         "routine" => handler::routine(p),
         "uses" => p.node(UsesLine, |p| {
             p.keyword();
-            p.name("the behaviour's name");
+            p.name("a behaviour's name");
             if p.at_kind(OpenParen) {
                 expr::args(p);
             }

@@ -13,10 +13,12 @@ mod handler;
 mod header;
 mod item;
 mod kind;
+mod probe;
 mod spawner;
 mod stmt;
 mod tape;
 
+pub use probe::{Expected, expected_at};
 use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
 
 use crate::check::names::near_miss;
@@ -102,6 +104,7 @@ pub(crate) struct Parser<'t> {
     depth: u32,
     /// How many operators have been taken in since this line, an item or a statement, began.
     links: (Option<usize>, u32),
+    probe: probe::Probe,
 }
 
 impl<'t> Parser<'t> {
@@ -128,6 +131,7 @@ impl<'t> Parser<'t> {
             begins: None,
             depth: 0,
             links: (None, 0),
+            probe: probe::Probe::default(),
         }
     }
 
@@ -167,10 +171,33 @@ impl<'t> Parser<'t> {
     }
 
     fn word_at(&self, ahead: usize, word: &str) -> bool {
+        self.probe.note(self.at + ahead, || Expected::Word(word.to_string()));
+        self.is_word(ahead, word)
+    }
+
+    /// The same for a word that is not expected there.
+    fn is_word(&self, ahead: usize, word: &str) -> bool {
         self.kind_at(ahead) == Some(Ident) && self.text_at(ahead) == word
     }
 
     fn at_any_word(&self, words: &[&str]) -> bool {
+        self.offers(words);
+        self.is_any_word(words)
+    }
+
+    /// Notes that these words could stand here.
+    fn offers(&self, words: &[&str]) {
+        for word in words {
+            self.probe.note(self.at, || Expected::Word((*word).to_string()));
+        }
+    }
+
+    /// Notes that a name could stand here, in the words of a message.
+    fn offers_name(&self, what: &str) {
+        self.probe.note(self.at, || Expected::Name(what.to_string()));
+    }
+
+    fn is_any_word(&self, words: &[&str]) -> bool {
         self.at_kind(Ident) && words.contains(&self.text_at(0))
     }
 
@@ -303,6 +330,7 @@ impl<'t> Parser<'t> {
 
     /// A name. A word that begins the next line is none: the line before is just not finished.
     fn name(&mut self, what: &str) -> bool {
+        self.offers_name(what);
         if self.at_kind(Ident) && !self.on_new_line() {
             self.bump();
             return true;
@@ -338,6 +366,7 @@ impl<'t> Parser<'t> {
     }
 
     fn expected(&mut self, what: &str) {
+        self.probe.note_message(self.at, what);
         // What is wrong at the beginning of a line is not the line before.
         let begins = self.begins == Some(self.at);
         let found = self.found();
@@ -430,6 +459,7 @@ impl<'t> Parser<'t> {
     }
 
     fn report(&mut self, diagnostic: Diagnostic) {
+        self.probe.close(self.at);
         if self.last_error_at == Some(self.at) {
             return;
         }
@@ -539,7 +569,7 @@ impl<'t> Parser<'t> {
             if self.eat(CloseBrace) {
                 return;
             }
-            if self.at_end() || self.item_begins_here() && !self.at_any_word(words) {
+            if self.at_end() || self.item_begins_here() && !self.is_any_word(words) {
                 self.report(
                     Diagnostic::new(Code::OpenBracket, open, "this `{` is never closed")
                         .with_help("close it with `}`"),
@@ -577,7 +607,7 @@ impl<'t> Parser<'t> {
         let Some(s) = self.significant.get(self.at) else { return false };
         let start = self.tokens[s.index].span.start as usize;
         let at_left_edge = start == 0 || self.text.as_bytes()[start - 1] == b'\n';
-        at_left_edge && self.at_any_word(item::ITEM_WORDS)
+        at_left_edge && self.is_any_word(item::ITEM_WORDS)
     }
 }
 

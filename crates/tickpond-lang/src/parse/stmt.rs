@@ -13,6 +13,7 @@ const WITH_EACH: &[&str] =
     &["damage", "heal", "push", "end", "activate", "deactivate", "detach", "send"];
 
 fn statement(p: &mut Parser) {
+    p.offers_name("a variable");
     if !p.at_kind(Ident) {
         return;
     }
@@ -24,7 +25,7 @@ fn statement(p: &mut Parser) {
     if sets && p.kind_at(1) == Some(Dot) && p.kind_at(2) == Some(Ident) {
         return assign_others(p);
     }
-    if p.word_at(1, "each") && !p.new_line_at(1) && !WITH_EACH.contains(&p.text_at(0)) {
+    if p.is_word(1, "each") && !p.new_line_at(1) && !WITH_EACH.contains(&p.text_at(0)) {
         let message = format!("`{}` is not asked of `each`", p.text_at(0));
         let diagnostic = Diagnostic::new(Code::Syntax, p.span(), message).with_help(
             "`each` goes with `damage`, `heal`, `push`, `end`, `activate`, `deactivate`, `detach` and `send … to`; \
@@ -245,6 +246,7 @@ fn whom(p: &mut Parser) {
 
 /// `midge` names the kind at once, `2 midge` counts first.
 fn what_and_how_many(p: &mut Parser) {
+    p.offers_name("a kind");
     expr::expr(p);
     if p.at_kind(Ident) && !p.on_new_line() && !p.at_any_word(OPTION_WORDS) && !p.at_word("as") {
         p.bump();

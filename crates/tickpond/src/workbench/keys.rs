@@ -143,8 +143,8 @@ impl When {
     /// For the help page.
     pub fn words(self) -> &'static str {
         match self {
-            When::Anywhere => "",
-            When::Away => "not in the script",
+            // That letters are typed where text is goes without saying, and is said once on the page.
+            When::Anywhere | When::Away => "",
             When::Script => "script",
             When::Entities => "arena, drawer",
             When::Arena => "arena",

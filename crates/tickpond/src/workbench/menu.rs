@@ -180,7 +180,7 @@ impl App {
     pub(super) fn complete(&mut self) {
         let text = self.script.buffer.text();
         let (span, found) =
-            super::script::names::candidates(&text, self.script.buffer.cursor_byte());
+            super::script::complete::candidates(&text, self.script.buffer.cursor_byte());
         if found.is_empty() {
             self.menu = None;
             self.message = Some(("nothing that begins so is known here".into(), false));

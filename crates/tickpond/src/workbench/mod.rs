@@ -47,6 +47,7 @@ mod script;
 mod settings;
 mod sim;
 mod snapshot;
+mod stack;
 mod stops;
 #[cfg(test)]
 mod storm_tests;

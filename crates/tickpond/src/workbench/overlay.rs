@@ -48,10 +48,14 @@ fn frame(page: Rect, title: &str, foot: &str, cells: &mut Cells, palette: &Palet
 
 /// The page of keys, over everything.
 pub fn help(top: usize, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let mut lines: Vec<(String, String)> = Vec::new();
-    for row in TABLE {
+    let mut lines: Vec<(String, String)> = vec![(
+        String::new(),
+        "In the script plain keys type; F2 and a click lead there, Esc out".into(),
+    )];
+    lines.push(Default::default());
+    for (nth, row) in TABLE.iter().enumerate() {
         if let Some((title, _)) = GROUPS.iter().find(|(_, first)| *first == row.action) {
-            if !lines.is_empty() {
+            if nth > 0 {
                 lines.push(Default::default());
             }
             lines.push((String::new(), title.to_uppercase()));

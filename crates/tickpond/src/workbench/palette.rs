@@ -142,6 +142,11 @@ impl Palette {
         Style::default().fg(Color::Indexed(self.tone(*index)))
     }
 
+    /// Whether colours tell things apart.
+    pub fn is_coloured(self) -> bool {
+        self.coloured
+    }
+
     /// The filling of a kind in areas.
     pub fn shade(self, place: usize) -> char {
         if self.coloured { '█' } else { SHADES[place % SHADES.len()] }

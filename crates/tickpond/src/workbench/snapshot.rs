@@ -131,13 +131,15 @@ pub struct Strip {
     pub ticks_per_column: f64,
     /// Kind names with the most that lived at once, in the order they are stacked.
     pub kinds: Vec<(String, u32)>,
-    /// By column, by kind: how many lived at its last tick.
+    /// By column, by kind: how many lived all through it, which is the least that did at once.
     pub live: Vec<Vec<u32>>,
+    /// By column: the most that lived at once, of all kinds together.
+    pub most: Vec<u32>,
     /// By column: how many were born.
     pub born: Vec<u32>,
     /// By column: how many ended.
     pub ended: Vec<u32>,
-    /// By column: how many lived in the run before the last edit.
+    /// By column: the most that lived at once in the run before.
     pub ghost: Vec<u32>,
     /// Most alive in a column, the ghost's among them.
     pub top: u32,
@@ -364,31 +366,32 @@ pub fn strip(run: &Run, columns: usize) -> Strip {
     let ticks = record.len.max(ghost_len).max(last_key).max(columns * 2);
     let per = ticks as f64 / columns as f64;
     let used = ((record.len as f64 / per).ceil() as usize).min(columns);
-    let last_of = |column: usize, len: usize| {
-        ((((column + 1) as f64 * per) as usize).max(1) - 1).min(len.saturating_sub(1))
+    // The ticks of a column: at least one.
+    let ticks_of = |column: usize, len: usize| {
+        let to = ((((column + 1) as f64 * per) as usize).max(1)).min(len);
+        ((column as f64 * per) as usize).min(to.saturating_sub(1))..to
     };
     let shown: Vec<_> = record.kinds.iter().filter(|s| s.ever_lived()).collect();
     let sum = |values: &Counts, column: usize| -> u32 {
-        let from = (column as f64 * per) as usize;
-        let to = (last_of(column, values.len()) + 1).min(values.len());
-        values.sum(from..to) as u32
+        values.sum(ticks_of(column, values.len())) as u32
     };
     let mut strip = Strip { ticks_per_column: per, ..Strip::default() };
     for series in &shown {
         strip.kinds.push((series.name.clone(), series.live.peak(0..record.len)));
     }
     for column in 0..used {
-        let at = last_of(column, record.len);
-        strip.live.push(shown.iter().map(|s| s.live[at]).collect());
+        let ticks = ticks_of(column, record.len);
+        strip.live.push(shown.iter().map(|s| s.live.low(ticks.clone())).collect());
+        strip.most.push(record.alive.peak(ticks));
         strip.born.push(shown.iter().map(|s| sum(&s.born, column)).sum());
         strip.ended.push(shown.iter().map(|s| sum(&s.ended, column)).sum());
     }
     if let Some(ghost) = past {
         let known = ((ghost.len as f64 / per).ceil() as usize).min(columns);
-        strip.ghost = (0..known).map(|column| ghost.total(last_of(column, ghost.len))).collect();
+        strip.ghost =
+            (0..known).map(|column| ghost.alive.peak(ticks_of(column, ghost.len))).collect();
     }
-    let totals = strip.live.iter().map(|c| c.iter().sum::<u32>());
-    strip.top = totals.chain(strip.ghost.iter().copied()).max().unwrap_or(0);
+    strip.top = strip.most.iter().chain(&strip.ghost).copied().max().unwrap_or(0);
     strip.edits = run.edits();
     strip.keys = keys(run, columns, per);
     strip

@@ -8,6 +8,7 @@ use tickpond_lang::program::Program;
 use super::layout::strip_columns;
 use super::palette::{Palette, Role};
 use super::snapshot::{Keys, Snapshot, Strip};
+use super::stack::{self, Layer};
 
 /// Eighths of a cell, from the bottom.
 const EIGHTHS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
@@ -93,46 +94,38 @@ fn marks(counts: &[u32], row: Rect, mark: char, role: Role, cells: &mut Cells, p
     }
 }
 
+/// Columns of stacked kinds, to an eighth of a cell.
 fn silhouette(strip: &Strip, program: &Program, plot: Rect, cells: &mut Cells, palette: &Palette) {
-    let top = strip.top.max(1);
-    let rows = plot.height;
-    for (column, counts) in strip.live.iter().enumerate().take(usize::from(plot.width)) {
+    let style_of = |layer: Layer| match layer {
+        Layer::Kind(kind) => kind_style(strip, program, kind, palette),
+        _ => palette.style(Role::Frame),
+    };
+    let columns = strip.live.iter().zip(&strip.most).enumerate();
+    for (column, (counts, most)) in columns.take(usize::from(plot.width)) {
         let x = plot.x + column as u16;
-        let eighths =
-            |count: u32| (u64::from(count) * u64::from(rows) * 8).div_ceil(u64::from(top));
-        let total: u32 = counts.iter().sum();
-        let height = eighths(total);
-        for row in 0..u64::from(rows) {
-            if height <= row * 8 {
-                break;
-            }
-            // The kind in the middle of the filled part of the cell.
-            let filled = (height - row * 8).min(8);
-            let middle = (row * 8) as f64 + filled as f64 / 2.0;
-            let share = middle * f64::from(top) / (f64::from(rows) * 8.0);
-            let kind = kind_at(counts, share);
-            let symbol =
-                if filled == 8 { shade(palette, kind) } else { EIGHTHS[filled as usize - 1] };
+        for (row, cell) in stack::cells(counts, *most, strip.top, plot.height).iter().enumerate() {
             let y = plot.bottom() - 1 - row as u16;
-            cells.set_string(x, y, symbol.to_string(), kind_style(strip, program, kind, palette));
+            // A cell filled by one layer, or by two of which there is no colour to tell them apart.
+            let whole = match (cell.low == cell.high, cell.eighths >= 4) {
+                (true, _) => Some(cell.low),
+                (false, most) if !palette.is_coloured() && cell.high != Layer::Empty => {
+                    Some(if most { cell.low } else { cell.high })
+                }
+                _ => None,
+            };
+            let (symbol, style) = match (whole, cell.high) {
+                (Some(Layer::Empty), _) => continue,
+                (Some(Layer::Span), _) => ('░', style_of(Layer::Span)),
+                (Some(Layer::Kind(kind)), _) => (palette.shade(kind), style_of(Layer::Kind(kind))),
+                (None, Layer::Empty) => (EIGHTHS[cell.eighths as usize - 1], style_of(cell.low)),
+                (None, high) => {
+                    let style = style_of(cell.low).bg(style_of(high).fg.unwrap_or_default());
+                    (EIGHTHS[cell.eighths as usize - 1], style)
+                }
+            };
+            cells.set_string(x, y, symbol.to_string(), style);
         }
     }
-}
-
-fn shade(palette: &Palette, kind: usize) -> char {
-    palette.shade(kind)
-}
-
-/// Which of the stacked counts a height falls into.
-fn kind_at(counts: &[u32], height: f64) -> usize {
-    let mut sum = 0.0;
-    for (kind, count) in counts.iter().enumerate() {
-        sum += f64::from(*count);
-        if height <= sum && *count > 0 {
-            return kind;
-        }
-    }
-    counts.iter().rposition(|c| *c > 0).unwrap_or(0)
 }
 
 /// The style of a stacked kind, by its look.
@@ -158,7 +151,7 @@ fn ghost(strip: &Strip, plot: Rect, cells: &mut Cells, palette: &Palette) {
 
 /// Whether the run before differs from this one in a column: else there is nothing to compare.
 fn differs(strip: &Strip, column: usize) -> bool {
-    let now = strip.live.get(column).map(|live| live.iter().sum::<u32>());
+    let now = strip.most.get(column).copied();
     strip.ghost.get(column).is_some_and(|ghost| now != Some(*ghost))
 }
 
@@ -213,19 +206,6 @@ fn cursor(snapshot: &Snapshot, columns: Rect, cells: &mut Cells, palette: &Palet
 mod tests {
     use super::*;
     use rstest::rstest;
-
-    #[rstest]
-    #[case(&[3, 0, 2], 1.0, 0)]
-    #[case(&[3, 0, 2], 3.5, 2)]
-    #[case(&[0, 4], 0.1, 1)]
-    #[case(&[0, 4], 9.0, 1)]
-    fn a_height_falls_into_its_kind(
-        #[case] counts: &[u32],
-        #[case] height: f64,
-        #[case] kind: usize,
-    ) {
-        assert_eq!(kind_at(counts, height), kind);
-    }
 
     #[rstest]
     fn a_column_and_its_tick_belong_together() {

@@ -115,6 +115,13 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
                 if let [only] = series.points[..] {
                     canvas.draw(&Points::new(&[only], colour));
                 }
+                // From the least to the most of a column: who is away for a moment is seen to be.
+                let mut lows = series.lows.iter().peekable();
+                for (x, high) in &series.points {
+                    if let Some((_, low)) = lows.next_if(|low| low.0 == *x) {
+                        canvas.draw(&Line::new(*x, *low, *x, *high, colour));
+                    }
+                }
                 for pair in series.points.windows(2) {
                     let ((x1, y1), (x2, y2)) = (pair[0], pair[1]);
                     canvas.draw(&Line::new(x1, y1, x2, y2, colour));

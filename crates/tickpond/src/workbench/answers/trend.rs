@@ -50,8 +50,10 @@ pub struct TrendSeries {
     pub kind: Option<String>,
     /// The number of the earlier run it is of; `None` for this run.
     pub past: Option<u64>,
-    /// Seconds, and the value.
+    /// Seconds, and the most in the stretch of ticks from there on.
     pub points: Vec<(f64, f64)>,
+    /// The least in each of these stretches, where that is another.
+    pub lows: Vec<(f64, f64)>,
     /// The newest value.
     pub last: f64,
 }
@@ -98,7 +100,7 @@ pub fn chart(run: &Run, wish: &Wish) -> Chart {
     if chart.series.is_empty() {
         chart.remark = Some(empty(wish.trend).to_string());
     }
-    let values = chart.series.iter().flat_map(|s| s.points.iter().map(|p| p.1));
+    let values = chart.series.iter().flat_map(|s| s.points.iter().chain(&s.lows).map(|p| p.1));
     let values = values.filter(|v| v.is_finite());
     let (low, high) = values.fold((0.0f64, 0.0f64), |(l, h), v| (l.min(v), h.max(v)));
     chart.range = (low, if high > low { high } else { low + 1.0 });
@@ -134,6 +136,17 @@ impl Values<'_> {
             Values::Rate(counts, _) => counts.first().map_or(0, |c| c.len()),
             Values::Ends(kinds, _) => kinds.first().map_or(0, |s| s.live.len()),
             Values::Watch(values) => values.len(),
+        }
+    }
+
+    /// The smallest value in a stretch of ticks, of what goes up and down in it.
+    fn low(&self, from: usize, to: usize) -> Option<f64> {
+        match self {
+            Values::Counts(counts) => Some(f64::from(counts.low(from..to))),
+            Values::Watch(values) => {
+                values[from..to].iter().copied().filter(|v| v.is_finite()).reduce(f64::min)
+            }
+            Values::Rate(..) | Values::Ends(..) => None,
         }
     }
 
@@ -183,10 +196,10 @@ fn over_time(
     let records = pasts.iter().map(|past| (&past.record, Some(past.number)));
     for (record, past) in records.chain([(run.record(), None)]) {
         for (name, kind, values) in lines(record, rate) {
-            let points = thinned(&values, per, rate);
+            let (points, lows) = thinned(&values, per, rate);
             let now = (run.tick() as usize).min(values.len().saturating_sub(1));
             let last = values.top(now, (now + 1).min(values.len())).unwrap_or(0.0);
-            series.push(TrendSeries { name, kind, past, points, last });
+            series.push(TrendSeries { name, kind, past, points, lows, last });
         }
     }
     Chart {
@@ -202,18 +215,24 @@ fn over_time(
     }
 }
 
-/// One point for each column of so many ticks.
-fn thinned(values: &Values<'_>, per: f64, rate: f64) -> Vec<(f64, f64)> {
-    let mut points = Vec::new();
+/// A point.
+type Point = (f64, f64);
+
+/// One point for each column of so many ticks, the most in it; and the least where that is another.
+fn thinned(values: &Values<'_>, per: f64, rate: f64) -> (Vec<Point>, Vec<Point>) {
+    let (mut points, mut lows) = (Vec::new(), Vec::new());
     let mut column = 0;
     loop {
         let from = (column as f64 * per) as usize;
         let to = (((column + 1) as f64 * per) as usize).min(values.len());
         if from >= to {
-            return points;
+            return (points, lows);
         }
         if let Some(value) = values.top(from, to) {
             points.push((from as f64 / rate, value));
+            if let Some(low) = values.low(from, to).filter(|low| *low < value) {
+                lows.push((from as f64 / rate, low));
+            }
         }
         column += 1;
     }
@@ -318,6 +337,7 @@ fn curve(
     }
     let last = points.last().map_or(1.0, |p| p.1);
     let kind = Some(name.to_string());
-    let series = TrendSeries { name: name.to_string(), kind, past, points, last };
+    let lows = Vec::new();
+    let series = TrendSeries { name: name.to_string(), kind, past, points, lows, last };
     (series, found.median.map(|m| m as f64 / rate))
 }

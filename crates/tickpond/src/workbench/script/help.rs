@@ -1,31 +1,10 @@
 //! What the language reference says of a word.
 
-use std::sync::OnceLock;
-
 use tickpond_lang::lex::lex;
-use tickpond_lang::parse::parse;
 use tickpond_lang::syntax::SyntaxKind;
 
 /// The reference that comes with the program.
 const REFERENCE: &str = include_str!("../../../../../docs/language.md");
-
-/// All words of the language that the examples of the reference use.
-pub fn words() -> &'static [String] {
-    static WORDS: OnceLock<Vec<String>> = OnceLock::new();
-    WORDS.get_or_init(|| {
-        let mut words = Vec::new();
-        for example in REFERENCE.split("```pond\n").skip(1) {
-            let text = example.split("```").next().unwrap_or("");
-            let tokens = parse(text).root().descendants_with_tokens();
-            let keywords = tokens.filter_map(|e| e.into_token());
-            let keywords = keywords.filter(|t| t.kind() == SyntaxKind::Keyword);
-            words.extend(keywords.map(|t| t.text().to_string()));
-        }
-        words.sort();
-        words.dedup();
-        words
-    })
-}
 
 /// The heading and the paragraph or table row that speaks of a word: the first one in whose code the word
 /// stands first, else anywhere in its code.
@@ -104,13 +83,5 @@ mod tests {
     #[rstest]
     fn what_is_no_word_of_the_language_is_not_told() {
         assert_eq!(about("quagmire"), None);
-    }
-
-    #[rstest]
-    fn the_words_are_the_keywords_of_the_reference() {
-        for word in ["kind", "every", "spawn", "expect", "wave", "tape", "while"] {
-            assert!(words().iter().any(|w| w == word), "{word}");
-        }
-        assert!(words().len() > 80, "{}", words().len());
     }
 }

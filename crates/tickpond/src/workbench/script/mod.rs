@@ -1,6 +1,7 @@
 //! The script band: the pond's text, what the compiler says of it, and how often its lines ran.
 
 pub mod buffer;
+pub mod complete;
 pub mod draw;
 pub mod edits;
 pub mod folds;

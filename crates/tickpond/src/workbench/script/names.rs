@@ -6,28 +6,14 @@ use tickpond_lang::parse::parse;
 use tickpond_lang::syntax::SyntaxKind;
 use tickpond_lang::units::UNITS;
 
-use super::help;
-
 /// Words that are followed by the name they define.
 const DEFINING: &[&str] = &[
-    "kind",
-    "spawner",
-    "behaviour",
-    "function",
-    "routine",
-    "knob",
-    "spots",
-    "zone",
-    "input",
-    "message",
-    "watch",
-    "mount",
-    "as",
-    "tag",
+    "kind", "spawner", "behavior", "to", "value", "routine", "knob", "spots", "zone", "input",
+    "message", "watch", "mount", "as", "tag",
 ];
 
 /// Fields every entity has.
-const FIELDS: &[&str] = &[
+pub(super) const FIELDS: &[&str] = &[
     "pos", "vel", "heading", "speed", "spin", "health", "age", "maker", "name", "label", "state",
     "active", "down", "resting",
 ];
@@ -49,19 +35,34 @@ pub struct Candidate {
 }
 
 /// The words of a text, white space and comments left out.
-struct Words<'a> {
+pub(super) struct Words<'a> {
     text: &'a str,
-    tokens: Vec<LexToken>,
+    pub tokens: Vec<LexToken>,
 }
 
 impl<'a> Words<'a> {
-    fn of(text: &'a str) -> Words<'a> {
+    pub fn of(text: &'a str) -> Words<'a> {
         let (tokens, _) = lex(text);
         Words { text, tokens: tokens.into_iter().filter(|t| !t.kind.is_trivia()).collect() }
     }
 
     fn word(&self, at: usize) -> &'a str {
         self.tokens.get(at).and_then(|t| self.text.get(t.span.range())).unwrap_or("")
+    }
+
+    /// How far away a name is used nearest to a byte, in bytes; what stands behind it counts as further.
+    pub fn nearest(&self, name: &str, byte: u32) -> u32 {
+        let distance = |at: usize| {
+            let start = self.tokens[at].span.start;
+            if start < byte { byte - start } else { (start - byte).saturating_add(100_000) }
+        };
+        self.places(name).map(distance).min().unwrap_or(u32::MAX)
+    }
+
+    /// Whether two bytes lie in one item: none begins between them at the left edge.
+    pub fn same_item(&self, a: u32, b: u32) -> bool {
+        let between = self.text.get(a.min(b) as usize..a.max(b) as usize).unwrap_or("");
+        !between.lines().skip(1).any(|line| line.starts_with(|c: char| c.is_alphabetic()))
     }
 
     fn is_name(&self, at: usize) -> bool {
@@ -75,7 +76,7 @@ impl<'a> Words<'a> {
 
     /// Whether a name is defined at this place.
     fn defines(&self, at: usize) -> bool {
-        let before = at.checked_sub(1).map_or("", |b| self.word(b));
+        let before = self.word_before(at);
         if DEFINING.contains(&before) {
             // `kind` is also the type of a value: `what: kind = midge`.
             let two_before = at.checked_sub(2).map_or("", |b| self.word(b));
@@ -88,6 +89,14 @@ impl<'a> Words<'a> {
             Some("states") => matches!(before, "{" | ","),
             _ => self.word(at + 1) == ":" && matches!(before, "(" | ","),
         }
+    }
+
+    /// The word before a place; `to` and `value` define at the left edge alone, and are other words elsewhere.
+    fn word_before(&self, at: usize) -> &'a str {
+        let Some(before) = at.checked_sub(1) else { return "" };
+        let (word, start) = (self.word(before), self.tokens[before].span.start as usize);
+        let at_edge = start == 0 || self.text.as_bytes()[start - 1] == b'\n';
+        if matches!(word, "to" | "value") && !at_edge { "" } else { word }
     }
 
     /// The word before the brace this place is inside of, if they are on one level.
@@ -197,59 +206,16 @@ pub fn rename(text: &str, name: &Name, new: &str) -> Result<String, String> {
     Ok(renamed)
 }
 
-/// What could stand at a byte of a text, and the stretch it would take the place of. Those that begin with
-/// what is typed come first in alphabetical order, then those that hold it.
-pub fn candidates(text: &str, byte: u32) -> (Span, Vec<Candidate>) {
-    let words = Words::of(text);
-    let typed = words.tokens.iter().position(|t| {
-        matches!(t.kind, SyntaxKind::Ident | SyntaxKind::Keyword)
-            && t.span.start < byte
-            && byte <= t.span.end
-    });
-    let span = typed.map_or(Span { start: byte, end: byte }, |at| Span {
-        start: words.tokens[at].span.start,
-        end: byte,
-    });
-    let start = text.get(span.range()).unwrap_or("");
-    let last = words.tokens.iter().rposition(|t| t.span.end <= span.start);
-    let before = last.map(|at| words.tokens[at].kind);
-    let mut found: Vec<Candidate> = match before {
-        Some(SyntaxKind::Number) => {
-            let units = UNITS.iter();
-            units.map(|u| Candidate { text: u.name.into(), sort: "unit" }).collect()
-        }
-        Some(SyntaxKind::Dot) => {
-            let mut all = sorted("field", FIELDS.iter().map(|f| (*f).to_string()));
-            all.extend(defined(&words).into_iter().filter(|c| c.sort == "variable"));
-            all
-        }
-        _ => {
-            let mut all = defined(&words);
-            all.extend(sorted("field", FIELDS.iter().map(|f| (*f).to_string())));
-            all.extend(sorted("word", help::words().iter().map(|w| (*w).to_string())));
-            all
-        }
-    };
-    found.retain(|c| c.text.contains(start) && c.text != start);
-    found.sort_by_key(|c| (!c.text.starts_with(start), c.sort == "word", c.text.clone()));
-    found.dedup_by(|a, b| a.text == b.text);
-    (span, found)
-}
-
-fn sorted(sort: &'static str, texts: impl Iterator<Item = String>) -> Vec<Candidate> {
-    texts.map(|text| Candidate { text, sort }).collect()
-}
-
-/// The names a text defines.
-fn defined(words: &Words<'_>) -> Vec<Candidate> {
+/// The names a text defines, with the bytes they stand at.
+pub(super) fn defined(words: &Words<'_>) -> Vec<(u32, Candidate)> {
     let mut found = Vec::new();
     for at in (0..words.tokens.len()).filter(|at| words.is_name(*at) && words.defines(*at)) {
-        let before = at.checked_sub(1).map_or("", |b| words.word(b));
+        let before = words.word_before(at);
         let sort = match before {
             "kind" => "kind",
             "spawner" => "spawner",
-            "behaviour" => "behaviour",
-            "function" => "function",
+            "behavior" => "behaviour",
+            "to" | "value" => "function",
             "routine" => "routine",
             "knob" => "knob",
             "spots" => "spots",
@@ -265,7 +231,10 @@ fn defined(words: &Words<'_>) -> Vec<Candidate> {
                 _ => "value",
             },
         };
-        found.push(Candidate { text: words.word(at).to_string(), sort });
+        found.push((
+            words.tokens[at].span.start,
+            Candidate { text: words.word(at).to_string(), sort },
+        ));
     }
     found
 }
@@ -343,26 +312,6 @@ place midge at (1, 1)
     #[rstest]
     fn a_word_of_the_language_is_not_renamed() {
         assert!(rename(TEXT, &name("every", 0), "always_now").is_err());
-    }
-
-    #[rstest]
-    #[case("    on birth { speed = dr|", "drift", "knob")]
-    #[case("place mi|", "midge", "kind")]
-    #[case("after 3 |", "s", "unit")]
-    #[case("expect \"x\": always frog#1.hea|", "heading", "field")]
-    #[case("ev|", "every", "word")]
-    #[case("send wa|", "warn", "message")]
-    fn what_could_stand_there(#[case] typed: &str, #[case] wanted: &str, #[case] sort: &str) {
-        let at = typed.find('|').unwrap();
-        let text = format!("{TEXT}{}", &typed[..at]);
-        let (span, found) = candidates(&text, text.len() as u32);
-        let first = found.iter().position(|c| c.text == wanted).expect(wanted);
-        assert_eq!(found[first].sort, sort);
-        let start = &text[span.range()];
-        assert!(wanted.starts_with(start));
-        if sort != "unit" {
-            assert_eq!(first, 0, "{found:?}");
-        }
     }
 
     #[rstest]

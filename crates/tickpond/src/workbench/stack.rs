@@ -1,0 +1,159 @@
+//! Stacked counts in cells of a terminal: eighths of a cell, and of two colours in each.
+
+/// What a part of a cell stands for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Layer {
+    /// So many of a kind lived all through the column, by its place.
+    Kind(usize),
+    /// Up to here at most: more than lived all through it.
+    Span,
+    Empty,
+}
+
+/// A cell: so many eighths of one layer from the bottom, above them another. The same twice, if there is one alone.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Cell {
+    pub low: Layer,
+    pub eighths: u64,
+    pub high: Layer,
+}
+
+/// The cells of a column from the bottom up: the counts stacked, and above them how far the most that lived at once
+/// goes, where `top` fills all rows.
+///
+/// The height of all together is right to half an eighth, and so is each layer's where no more than two meet in a cell.
+/// Where more do, the two that take most of it share it; what is empty keeps its part.
+pub fn cells(counts: &[u32], most: u32, top: u32, rows: u16) -> Vec<Cell> {
+    let eighths = u64::from(rows) * 8;
+    let scaled =
+        |count: u64| (count * eighths * 2 / u64::from(top.max(1))).div_ceil(2).min(eighths);
+    let mut layers: Vec<(Layer, u64)> = Vec::new();
+    let (mut sum, mut reached) = (0u64, 0);
+    let mut stack = |layer: Layer, upto: u64| {
+        if upto > reached {
+            layers.push((layer, upto - reached));
+            reached = upto;
+        }
+    };
+    for (kind, count) in counts.iter().enumerate() {
+        sum += u64::from(*count);
+        stack(Layer::Kind(kind), scaled(sum));
+    }
+    // Somebody there is never nothing.
+    let most = u64::from(most).max(sum);
+    stack(Layer::Span, scaled(most).max(u64::from(most > 0)));
+    stack(Layer::Empty, eighths);
+    let mut layers = layers.into_iter();
+    let mut rest = layers.next();
+    (0..rows)
+        .map(|_| {
+            let (mut room, mut parts) = (8, Vec::new());
+            while let Some((layer, height)) = rest {
+                let taken = height.min(room);
+                parts.push((layer, taken));
+                room -= taken;
+                rest = if height > taken { Some((layer, height - taken)) } else { layers.next() };
+                if room == 0 {
+                    break;
+                }
+            }
+            fitted(&parts)
+        })
+        .collect()
+}
+
+/// The two layers of a cell that take most of it, in their order.
+fn fitted(parts: &[(Layer, u64)]) -> Cell {
+    match parts {
+        [] => Cell { low: Layer::Empty, eighths: 8, high: Layer::Empty },
+        [(only, _)] => Cell { low: *only, eighths: 8, high: *only },
+        [(low, eighths), (high, _)] => Cell { low: *low, eighths: *eighths, high: *high },
+        [below @ .., (Layer::Empty, empty)] => {
+            // The height of all together is what the eye follows.
+            let largest = below.iter().max_by_key(|part| part.1);
+            let low = largest.map_or(Layer::Empty, |part| part.0);
+            Cell { low, eighths: 8 - empty, high: Layer::Empty }
+        }
+        _ => {
+            let mut order: Vec<usize> = (0..parts.len()).collect();
+            order.sort_by_key(|at| std::cmp::Reverse(parts[*at].1));
+            let (a, b) = (order[0].min(order[1]), order[0].max(order[1]));
+            // What is left out in between is halved, beneath and above goes to the nearer.
+            let between: u64 = parts[a + 1..b].iter().map(|part| part.1).sum();
+            let beneath: u64 = parts[..=a].iter().map(|part| part.1).sum();
+            Cell { low: parts[a].0, eighths: beneath + between / 2, high: parts[b].0 }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    /// How many eighths of a layer the cells show.
+    fn height(cells: &[Cell], layer: Layer) -> u64 {
+        let of = |cell: &Cell| {
+            let low = if cell.low == layer { cell.eighths } else { 0 };
+            low + if cell.high == layer { 8 - cell.eighths } else { 0 }
+        };
+        cells.iter().map(of).sum()
+    }
+
+    #[rstest]
+    fn three_of_a_kind_each_are_seen_each() {
+        let cells = cells(&[1, 1, 1], 3, 3, 5);
+        for kind in 0..3 {
+            assert!((13..=14).contains(&height(&cells, Layer::Kind(kind))), "{cells:?}");
+        }
+    }
+
+    #[rstest]
+    fn nine_of_a_hundred_are_nine_of_a_hundred() {
+        let cells = cells(&[91, 9], 100, 100, 5);
+        assert_eq!(height(&cells, Layer::Kind(1)), 4, "of forty");
+    }
+
+    #[rstest]
+    fn what_was_not_there_all_the_time_is_the_span() {
+        let cells = cells(&[2, 0], 4, 4, 4);
+        assert_eq!([height(&cells, Layer::Kind(0)), height(&cells, Layer::Span)], [16, 16]);
+    }
+
+    proptest! {
+        /// The heights read back from the cells are those of the counts, to within an eighth.
+        #[test]
+        fn heights_can_be_read_back(
+            counts in prop::collection::vec(0u32..300, 0..7),
+            more in 0u32..100,
+            spare in 0u32..300,
+            rows in 1u16..9,
+        ) {
+            let sum: u32 = counts.iter().sum();
+            let (most, top) = (sum + more, (sum + more + spare).max(1));
+            let cells = cells(&counts, most, top, rows);
+            prop_assert_eq!(cells.len(), usize::from(rows));
+            let right = |count: u32| f64::from(count) * f64::from(rows) * 8.0 / f64::from(top);
+            let all = u64::from(rows) * 8 - height(&cells, Layer::Empty);
+            prop_assert!((all as f64 - right(most)).abs() <= 1.0, "{} for {}", all, right(most));
+            // Where no more than two layers end in a cell each can be read.
+            let mut ends = vec![0.0];
+            for count in counts.iter().copied().chain([more]).filter(|count| *count > 0) {
+                ends.push(ends[ends.len() - 1] + right(count));
+            }
+            let in_cell = |row: u16| {
+                let inside = |end: &&f64| {
+                    **end > f64::from(row) * 8.0 - 1.0 && **end < f64::from(row + 1) * 8.0 + 1.0
+                };
+                ends.iter().skip(1).filter(inside).count()
+            };
+            if (0..rows).all(|row| in_cell(row) <= 1) {
+                for (kind, count) in counts.iter().enumerate() {
+                    let seen = height(&cells, Layer::Kind(kind)) as f64;
+                    prop_assert!((seen - right(*count)).abs() <= 1.0, "{} for {}", seen, count);
+                }
+            }
+        }
+    }
+}
