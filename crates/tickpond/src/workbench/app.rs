@@ -4,7 +4,7 @@
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent};
 use ratatui::layout::Rect;
 use tickpond_lab::moved::Moved;
 use tickpond_lab::run::MOST_PASTS;
@@ -37,6 +37,9 @@ pub struct Document {
     pub name: String,
     pub text: String,
 }
+
+/// Most seconds keys wait for the simulation, which may be at a tick that takes long.
+const LONGEST_WAIT: f64 = 0.5;
 
 /// What the drawer shows.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -74,6 +77,15 @@ impl DrawerView {
             DrawerView::Anatomy => "Anatomy",
         }
     }
+}
+
+/// What a person did, while it waits.
+#[derive(Clone, Debug)]
+pub enum Came {
+    /// A key, at a time in seconds.
+    Key(KeyEvent, f64),
+    Paste(String),
+    Mouse(MouseEvent),
 }
 
 /// What the surroundings are asked to do.
@@ -117,7 +129,11 @@ pub struct App {
     /// The selected entity, alive or not.
     pub focus: Option<One>,
     /// What is done as soon as the story of the selected one is here.
-    pub(super) waiting: Option<Action>,
+    waiting: Option<Action>,
+    /// What came meanwhile, and since when it waits.
+    queued: Vec<Came>,
+    waits_since: f64,
+    now: f64,
     /// Where the lines of the text that plays are in the one on the screen, and between which these were looked for.
     moved: (Moved, Option<(Arc<str>, u64)>),
     /// What came up while a snapshot was taken in.
@@ -195,6 +211,9 @@ impl App {
             drawer: DrawerView::Roster,
             focus: None,
             waiting: None,
+            queued: Vec::new(),
+            waits_since: 0.0,
+            now: 0.0,
             outbox: Vec::new(),
             document: 0,
             feed_back: None,
@@ -308,12 +327,56 @@ impl App {
         self.snapshot = snapshot;
         self.look_for_lines();
         self.follow();
-        if self.snapshot.focus == self.focus
+        let effects = self.go_on();
+        self.outbox.extend(effects);
+    }
+
+    /// Does what has waited for the simulation to answer, and then what came after it.
+    fn go_on(&mut self) -> Vec<Effect> {
+        let mut effects = Vec::new();
+        if self.is_answered()
             && let Some(action) = self.waiting.take()
         {
-            let effects = self.act(action);
-            self.outbox.extend(effects);
+            effects.extend(self.act(action));
         }
+        while self.waiting.is_none() && !self.queued.is_empty() {
+            effects.extend(match self.queued.remove(0) {
+                Came::Key(key, now) => self.key(key, now),
+                Came::Paste(text) => self.paste(&text),
+                Came::Mouse(mouse) => self.mouse(mouse),
+            });
+        }
+        effects
+    }
+
+    /// Whether the story is that of the selected one and the list is the one that is asked for.
+    fn is_answered(&self) -> bool {
+        self.is_listed() && self.snapshot.focus == self.focus
+    }
+
+    /// Whether the list in the drawer, if it shows one, is the one that is asked for.
+    pub(super) fn is_listed(&self) -> bool {
+        let lists = matches!(self.drawer, DrawerView::Roster | DrawerView::Lifelines);
+        let Some(wish) = self.snapshot.answer.wish.as_ref().filter(|_| lists) else { return true };
+        let now = self.present_wish();
+        (wish.view, &wish.filter, wish.sort, wish.reversed)
+            == (now.view, &now.filter, now.sort, now.reversed)
+    }
+
+    /// Puts what came behind what waits; false if nothing does.
+    pub(super) fn queue(&mut self, came: Came) -> bool {
+        let waits = self.waiting.is_some();
+        if waits {
+            self.queued.push(came);
+        }
+        waits
+    }
+
+    /// Has an action wait until the simulation has answered. The keys that come meanwhile wait behind it.
+    pub(super) fn wait(&mut self, action: Action) -> Vec<Effect> {
+        self.waiting = Some(action);
+        self.waits_since = self.now;
+        Vec::new()
     }
 
     /// Keeps the selected one in the middle, if that is wished for.
@@ -349,8 +412,7 @@ impl App {
         then: fn(&mut App, Option<Story>) -> Vec<Effect>,
     ) -> Vec<Effect> {
         if self.focus.is_some() && self.snapshot.focus != self.focus {
-            self.waiting = Some(action);
-            return Vec::new();
+            return self.wait(action);
         }
         let story = self.story().cloned();
         then(self, story)
@@ -471,6 +533,10 @@ impl App {
 
     /// Takes in a key.
     pub fn key(&mut self, key: KeyEvent, now: f64) -> Vec<Effect> {
+        self.now = now;
+        if key.kind != crossterm::event::KeyEventKind::Release && self.queue(Came::Key(key, now)) {
+            return Vec::new();
+        }
         if self.areas().is_none() {
             let quits = key.code == KeyCode::Char('q') && key.modifiers == KeyModifiers::CONTROL;
             return if quits { self.quit() } else { Vec::new() };
@@ -534,7 +600,14 @@ impl App {
 
     /// Releases the keys that a terminal without release reports leaves down.
     pub fn tick(&mut self, now: f64) -> Vec<Effect> {
-        self.controls.tick(now).into_iter().map(Effect::Tell).collect()
+        self.now = now;
+        let mut effects: Vec<Effect> =
+            self.controls.tick(now).into_iter().map(Effect::Tell).collect();
+        if self.waiting.is_some() && now - self.waits_since > LONGEST_WAIT {
+            self.waiting = None;
+            effects.extend(self.go_on());
+        }
+        effects
     }
 
     /// While the play has the keys all are its own, but Esc and those with a number.
@@ -629,6 +702,9 @@ impl App {
 
     /// Takes in a text pasted by the terminal.
     pub fn paste(&mut self, text: &str) -> Vec<Effect> {
+        if self.queue(Came::Paste(text.to_string())) {
+            return Vec::new();
+        }
         let text = text.replace("\r\n", "\n").replace('\r', "\n");
         if !self.paste_into_prompt(&text) && self.place == Place::Script {
             self.script.buffer.insert(&text);

@@ -38,14 +38,12 @@ impl App {
                     self.drawer_top = moved(self.drawer_top, self.snapshot.answer.anatomy.len());
                     return Vec::new();
                 }
-                DrawerView::Lifelines => return self.choose_lane(by),
-                DrawerView::Roster => return self.choose_row(by),
+                DrawerView::Lifelines | DrawerView::Roster => return self.choose_listed(by),
             }
         }
         // Those the drawer lists, if it lists some; else all.
         let effects = match self.drawer {
-            DrawerView::Roster => self.choose_row(by),
-            DrawerView::Lifelines => self.choose_lane(by),
+            DrawerView::Roster | DrawerView::Lifelines => self.choose_listed(by),
             _ => {
                 let all: Vec<Who> = self.snapshot.entities.iter().map(|seen| seen.who).collect();
                 self.choose_among(&all, by)
@@ -64,6 +62,22 @@ impl App {
         // One below the newest follows again.
         let follows = by > 0 && self.feed_back.is_none_or(|b| (b as isize) < by);
         self.feed_back = (!follows && count > 0).then(|| back.min(count - 1));
+    }
+
+    /// The next of those the drawer lists; as soon as the list is here.
+    fn choose_listed(&mut self, by: isize) -> Vec<Effect> {
+        if !self.is_listed() {
+            return self.wait(match by {
+                -1 => Action::Previous,
+                1 => Action::Next,
+                by if by < 0 => Action::PageUp,
+                _ => Action::PageDown,
+            });
+        }
+        match self.drawer {
+            DrawerView::Roster => self.choose_row(by),
+            _ => self.choose_lane(by),
+        }
     }
 
     fn choose_row(&mut self, by: isize) -> Vec<Effect> {
@@ -93,7 +107,6 @@ impl App {
     /// Selects one by its name, or none.
     pub(super) fn select_one(&mut self, one: Option<One>) -> Vec<Effect> {
         self.focus.clone_from(&one);
-        self.waiting = None;
         self.follow();
         vec![Effect::Tell(Command::Focus(one))]
     }

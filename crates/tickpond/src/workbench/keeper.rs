@@ -191,6 +191,13 @@ impl Keeper {
         self.look_at_file(app) || changed
     }
 
+    /// Looks at the file, whether it is due or not.
+    #[cfg(test)]
+    pub fn look_now(&mut self, app: &mut App) {
+        self.file = None;
+        self.look_at_file(app);
+    }
+
     fn look_at_file(&mut self, app: &mut App) -> bool {
         let Some(path) = app.path.clone() else {
             self.file = None;

@@ -31,6 +31,8 @@ mod layout;
 mod lifelines;
 mod menu;
 mod minder;
+#[cfg(test)]
+mod model_tests;
 mod one;
 mod overlay;
 mod palette;

@@ -12,6 +12,10 @@ const MOST_RECENT: usize = 12;
 
 /// The folder of what is kept from one start to the next.
 pub fn folder() -> Option<PathBuf> {
+    // Tests leave what a person has kept alone.
+    if cfg!(test) {
+        return Some(std::env::temp_dir().join(format!("tickpond-tests-{}", std::process::id())));
+    }
     let strategy = choose_base_strategy().ok()?;
     Some(strategy.state_dir().unwrap_or_else(|| strategy.data_dir()).join("tickpond"))
 }

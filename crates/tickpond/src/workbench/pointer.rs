@@ -3,7 +3,7 @@
 use crossterm::event::{KeyCode, KeyEvent, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
 
-use super::app::{App, DrawerView, Effect};
+use super::app::{App, Came, DrawerView, Effect};
 use super::arena::View;
 use super::keys::{Action, Place};
 use super::layout::{Areas, body};
@@ -33,6 +33,9 @@ impl App {
 
     /// Takes in a pointer event.
     pub fn mouse(&mut self, mouse: MouseEvent) -> Vec<Effect> {
+        if self.queue(Came::Mouse(mouse)) {
+            return Vec::new();
+        }
         let Some(areas) = self.areas() else { return Vec::new() };
         let at = Position::new(mouse.column, mouse.row);
         if self.help.is_some() || self.prompt.is_some() || self.menu.is_some() {

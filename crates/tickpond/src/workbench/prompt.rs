@@ -128,6 +128,7 @@ impl App {
             }
             (Prompt::Disk(theirs), KeyCode::Char('k')) => {
                 self.on_disk = Some(theirs.into_bytes());
+                self.script.buffer.mark_unsaved();
                 let words = "your text is kept; saving puts it in place of the file's";
                 self.message = Some((words.into(), false));
                 Vec::new()

@@ -212,7 +212,8 @@ fn acts_on_the_run(command: &Command) -> bool {
     )
 }
 
-struct Worker {
+/// Plays, and does what it is told.
+pub struct Worker {
     inbox: Receiver<Command>,
     busy: Arc<Busy>,
     latest: Arc<Mutex<(u64, Arc<Snapshot>)>>,
@@ -274,6 +275,34 @@ impl Worker {
         }
     }
 
+    /// One without a thread.
+    #[cfg(test)]
+    pub fn alone() -> Worker {
+        let (_, inbox) = unbounded();
+        let busy = Busy {
+            began: Instant::now(),
+            since: AtomicU64::new(0),
+            stop: Arc::new(AtomicBool::new(false)),
+        };
+        let latest = Arc::new(Mutex::new((0, Arc::new(Snapshot::default()))));
+        Worker::new(inbox, latest, Arc::new(busy))
+    }
+
+    /// Goes all the way to where it was told to go.
+    #[cfg(test)]
+    pub fn settle(&mut self) {
+        while self.goal.is_some() {
+            self.advance();
+        }
+        self.publish();
+    }
+
+    /// What was published last.
+    #[cfg(test)]
+    pub fn snapshot(&self) -> Arc<Snapshot> {
+        self.latest.lock().unwrap().1.clone()
+    }
+
     fn work(mut self) {
         loop {
             let wait = if self.playing || self.goal.is_some() {
@@ -324,7 +353,7 @@ impl Worker {
         self.changed = true;
     }
 
-    fn obey(&mut self, command: Command) {
+    pub(super) fn obey(&mut self, command: Command) {
         self.changed = true;
         if acts_on_the_run(&command) {
             self.arrive();

@@ -340,7 +340,7 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation, keeper: &mu
 }
 
 /// Opens another pond in place of the one that is open.
-fn open(app: &mut App, what: Opening) {
+pub(super) fn open(app: &mut App, what: Opening) {
     let document = match what {
         Opening::Stay => return,
         Opening::Shipped(name) => Document {

@@ -44,6 +44,8 @@ pub struct Wish {
 /// What the simulation has to say to it.
 #[derive(Clone, Debug, PartialEq, Default)]
 pub struct Answer {
+    /// What was asked; none if nothing was.
+    pub wish: Option<Wish>,
     /// The entities of the roster in their order, by place among those alive.
     pub roster: Vec<usize>,
     /// Why the question cannot be answered.
@@ -102,7 +104,8 @@ impl Answer {
         entities: &[Seen],
         stands: bool,
     ) -> Answer {
-        let mut answer = Answer { changes: known.changes(run), ..Answer::default() };
+        let mut answer =
+            Answer { wish: Some(wish.clone()), changes: known.changes(run), ..Answer::default() };
         let question = &mut known.question;
         match wish.view {
             DrawerView::Roster => {
