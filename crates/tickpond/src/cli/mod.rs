@@ -21,7 +21,7 @@ use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
 
-use crate::failure::Failure;
+use crate::failure::{Code, Failure};
 use crate::showable::showable;
 
 pub use outputs::is_same;
@@ -68,7 +68,15 @@ enum Command {
 
 /// Runs the program.
 pub fn main() -> ExitCode {
-    let cli = Cli::parse_from(with_command(std::env::args_os().collect()));
+    let cli = match Cli::try_parse_from(with_command(std::env::args_os().collect())) {
+        Ok(cli) => cli,
+        Err(error) if error.use_stderr() => {
+            // What was typed is told back, made showable as all else.
+            complain(error.render().to_string().trim_end());
+            return ExitCode::from(Code::Wrong as u8);
+        }
+        Err(error) => error.exit(),
+    };
     let done = match cli.command {
         None => open::start(),
         Some(Command::Demo(args)) => open::demo(&args),

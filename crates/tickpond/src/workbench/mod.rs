@@ -57,6 +57,8 @@ mod strip;
 mod terminal;
 #[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod told_tests;
 mod trends;
 mod tunables;
 

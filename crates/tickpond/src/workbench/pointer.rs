@@ -129,7 +129,9 @@ impl App {
     /// A pointer input of the play goes where the pointer is.
     fn point_play(&mut self, mouse: MouseEvent) -> Option<Vec<Effect>> {
         let program = self.snapshot.program.clone()?;
-        let input = program.inputs.iter().find(|i| i.key == "pointer")?;
+        if !program.inputs.iter().any(|input| input.pointer) {
+            return None;
+        }
         let moves = matches!(
             mouse.kind,
             MouseEventKind::Moved | MouseEventKind::Drag(_) | MouseEventKind::Down(_)
@@ -139,7 +141,8 @@ impl App {
             return None;
         }
         let at = View::through(&self.camera, &program.arena, area).unplace(mouse.column, mouse.row);
-        Some(vec![Effect::Tell(Command::Point(input.name.clone(), at))])
+        let pointers = program.inputs.iter().filter(|input| input.pointer);
+        Some(pointers.map(|i| Effect::Tell(Command::Point(i.name.clone(), at))).collect())
     }
 
     fn click_drawer(&mut self, areas: &Areas, x: u16, y: u16) -> Vec<Effect> {

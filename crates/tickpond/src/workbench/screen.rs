@@ -190,9 +190,9 @@ fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, p
             _ => "",
         };
         // A pointer has no key: it is moved over the arena.
-        match input.key.as_str() {
-            "pointer" => format!("pointer moves {}", input.name),
-            key => format!("{key} {}{state}", input.name),
+        match input.pointer {
+            true => format!("pointer moves {}", input.name),
+            false => format!("{} {}{state}", input.key, input.name),
         }
     });
     let latch = if app.controls.reports_release { "" } else { ", Shift or Alt latches" };
