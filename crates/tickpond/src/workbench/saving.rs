@@ -59,12 +59,12 @@ impl App {
         for group in diff.grouped_ops(1) {
             for change in group.iter().flat_map(|op| diff.iter_changes(op)) {
                 let (sign, at) = match change.tag() {
-                    ChangeTag::Delete => ("here  ", change.old_index()),
-                    ChangeTag::Insert => ("theirs", change.new_index()),
-                    ChangeTag::Equal => ("      ", change.old_index()),
+                    ChangeTag::Delete => ("here, ", change.old_index()),
+                    ChangeTag::Insert => ("theirs, ", change.new_index()),
+                    ChangeTag::Equal => ("both, ", change.old_index()),
                 };
                 let line = at.map_or(0, |at| at + 1);
-                lines.push(format!("{sign} {line:>5}  {}", change.value().trim_end()));
+                lines.push(format!("{sign}line {line}: {}", change.value().trim_end()));
             }
             lines.push(String::new());
         }

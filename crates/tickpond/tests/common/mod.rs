@@ -3,6 +3,7 @@
 
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
+use std::rc::Rc;
 use std::time::{Duration, Instant};
 
 use tempfile::TempDir;
@@ -17,16 +18,22 @@ pub fn dusk() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../../ponds/dusk.pond")
 }
 
+/// The first child of a process.
+fn child_of(process: u32) -> Option<u32> {
+    let children = std::fs::read_to_string(format!("/proc/{process}/task/{process}/children"));
+    children.ok()?.split_whitespace().next()?.parse().ok()
+}
+
 /// A program in a terminal of its own.
 pub struct Session {
-    pub folder: TempDir,
+    pub folder: Rc<TempDir>,
     socket: PathBuf,
 }
 
 impl Session {
     /// Starts the program in a new folder, in a terminal of this size.
     pub fn start(args: &str, width: u16, height: u16) -> Session {
-        let folder = tempfile::tempdir().unwrap();
+        let folder = Rc::new(tempfile::tempdir().unwrap());
         let session = Session { socket: folder.path().join("tmux"), folder };
         session.launch(args, width, height);
         session
@@ -34,11 +41,37 @@ impl Session {
 
     /// The same with a file in the folder.
     pub fn with_file(name: &str, text: &str, args: &str) -> Session {
-        let folder = tempfile::tempdir().unwrap();
+        let folder = Rc::new(tempfile::tempdir().unwrap());
         std::fs::write(folder.path().join(name), text).unwrap();
         let session = Session { socket: folder.path().join("tmux"), folder };
         session.launch(args, 160, 48);
         session
+    }
+
+    /// Another terminal in the same folder.
+    pub fn beside(&self, args: &str) -> Session {
+        let session =
+            Session { socket: self.folder.path().join("tmux2"), folder: self.folder.clone() };
+        session.launch(args, 160, 48);
+        session
+    }
+
+    /// What tmux knows of the terminal, such as `alternate_on`.
+    pub fn flag(&self, name: &str) -> String {
+        let output = self.tmux(&["display-message", "-p", &format!("#{{{name}}}")]);
+        String::from_utf8_lossy(&output.stdout).trim().to_string()
+    }
+
+    /// The process that has the screen: the child of the one that waits for it.
+    pub fn inner(&self) -> u32 {
+        child_of(self.process()).expect("the workbench in a process of its own")
+    }
+
+    /// Sends a process a signal, by its name.
+    pub fn signal_to(&self, process: u32, name: &str) -> &Session {
+        let process = process.to_string();
+        assert!(Command::new("kill").args(["-s", name, &process]).status().unwrap().success());
+        self
     }
 
     /// The command line that runs the program in the session's folder.
@@ -92,17 +125,15 @@ impl Session {
     /// The process of the program: the child of the shell in the pane.
     pub fn process(&self) -> u32 {
         let output = self.tmux(&["display-message", "-p", "#{pane_pid}"]);
-        let shell = String::from_utf8_lossy(&output.stdout).trim().to_string();
-        let child =
-            std::fs::read_to_string(format!("/proc/{shell}/task/{shell}/children")).unwrap();
-        child.split_whitespace().next().expect("a running program").parse().unwrap()
+        let shell = String::from_utf8_lossy(&output.stdout).trim().parse().unwrap();
+        child_of(shell).expect("a running program")
     }
 
     /// Sends the program a signal, by its name.
     pub fn signal(&self, name: &str) -> &Session {
-        let process = self.process().to_string();
-        assert!(Command::new("kill").args(["-s", name, &process]).status().unwrap().success());
-        self
+        // What cannot be handed on is sent to the one that has the screen.
+        let process = if name == "KILL" { self.inner() } else { self.process() };
+        self.signal_to(process, name)
     }
 
     /// A file in the session's folder.

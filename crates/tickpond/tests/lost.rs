@@ -1,0 +1,259 @@
+//! Nothing a person typed is lost: other files, other windows, other programs, and every way to end.
+
+mod common;
+
+use common::Session;
+use rstest::rstest;
+
+const TEXT: &str =
+    "pond \"Small\" { arena 40 x 20 }\nkind frog { look \"@\" }\nplace frog at (5, 5)\n";
+
+fn opened() -> Session {
+    let session = Session::with_file("small.pond", TEXT, "open small.pond");
+    session.wait_for("@ frog 1");
+    session
+}
+
+fn typed(session: &Session, words: &str) {
+    session.press(&["F2"]).type_text(words).press(&["Enter"]).wait_for("(unsaved)");
+}
+
+/// Waits until what was typed is kept against a crash.
+fn kept(session: &Session, words: &str) {
+    let folder = session.folder.path().join("home/tickpond/unsaved");
+    session.until("the text to be kept", || {
+        let files = std::fs::read_dir(&folder).into_iter().flatten().flatten();
+        files
+            .into_iter()
+            .any(|f| std::fs::read_to_string(f.path()).is_ok_and(|t| t.contains(words)))
+    });
+}
+
+// Other files.
+
+#[rstest]
+fn another_file_is_not_written_over_unasked() {
+    let session = opened();
+    session.write("other.pond", "theirs");
+    session.press(&["F12", "C-u"]).type_text("other.pond").press(&["Enter"]);
+    session.wait_for("other.pond is there already");
+    session.press(&["Escape"]).wait("the question to go", |s| !s.contains("is there already"));
+    assert_eq!(session.read("other.pond"), "theirs");
+    session.press(&["F12", "C-u"]).type_text("other.pond").press(&["Enter"]);
+    session.wait_for("o write over it");
+    session.press(&["o"]).wait_for("saved other.pond");
+    assert_eq!(session.read("other.pond"), TEXT);
+}
+
+#[rstest]
+fn the_name_a_demo_offers_can_be_taken_already() {
+    let session = Session::with_file("dusk.pond", "mine", "demo");
+    session.wait_for("@ frog 1");
+    session.press(&["C-s"]).wait_for("Save as: dusk.pond");
+    session.press(&["Enter"]).wait_for("dusk.pond is there already");
+    session.press(&["n"]).wait_for("Save as: dusk.pond");
+    session.type_text("2.pond").press(&["Enter"]).wait_for("saved dusk.pond2.pond");
+    assert_eq!(session.read("dusk.pond"), "mine");
+}
+
+#[rstest]
+fn pictures_are_numbered() {
+    let session = opened();
+    session.press(&["C-e"]).wait_for("wrote small-arena.svg and small-arena.pdf");
+    session.press(&["C-e"]).wait_for("wrote small-arena-2.svg and small-arena-2.pdf");
+    session.press(&["F4", "4", "Right", "C-e"]).wait_for("wrote small-births-and-ends.svg");
+}
+
+// Other programs.
+
+#[rstest]
+fn what_another_program_writes_while_something_is_asked_is_not_passed_over() {
+    let session = opened();
+    typed(&session, "// mine");
+    session.press(&["F12"]).wait_for("Save as:");
+    session.write("small.pond", &format!("// theirs\n{TEXT}"));
+    // Longer than from one look at the file to the next.
+    std::thread::sleep(std::time::Duration::from_millis(1200));
+    session.press(&["Escape"]).wait_for("k keep mine");
+    session.press(&["k"]).press(&["C-s"]).wait_for("saved small.pond");
+}
+
+#[rstest]
+fn saving_compares_with_what_was_read() {
+    let session = opened();
+    typed(&session, "// mine");
+    // No time for a look.
+    session.write("small.pond", &format!("// theirs\n{TEXT}"));
+    session.press(&["C-s"]).wait_for("k keep mine");
+    assert!(session.read("small.pond").starts_with("// theirs"));
+    // What differs is shown line by line, and the question stays.
+    session.press(&["d"]).wait_for("What differs");
+    let screen = session.wait_for("theirs, line 1: // theirs");
+    assert!(screen.contains("here, line 1: // mine"), "{screen}");
+    session.press(&["Escape"]).wait_for("k keep mine");
+    session.press(&["t"]).wait_for("// theirs");
+}
+
+#[rstest]
+fn a_file_deleted_under_an_unchanged_text_is_asked_about_at_the_end() {
+    let session = opened();
+    std::fs::remove_file(session.folder.path().join("small.pond")).unwrap();
+    session.wait_for("is gone; saving writes it again");
+    session.press(&["q"]).wait_for("s save and quit");
+    session.press(&["s"]).wait_for("exit code 0");
+    assert_eq!(session.read("small.pond"), TEXT);
+}
+
+// Other windows.
+
+#[rstest]
+fn two_windows_on_the_demo_keep_a_text_each() {
+    let one = Session::start("demo", 160, 48);
+    one.wait_for("@ frog 1");
+    let two = one.beside("demo");
+    two.wait_for("@ frog 1");
+    typed(&one, "// of the first");
+    typed(&two, "// of the second");
+    kept(&one, "of the first");
+    kept(&one, "of the second");
+    one.signal("KILL").wait_for("exit code 137");
+    // The second is alive: what it keeps is not left behind.
+    one.again("demo").wait_for("r take it up");
+    one.press(&["r"]).wait_for("// of the first");
+    two.signal("KILL").wait_for("exit code 137");
+    two.again("demo").wait_for("r take it up");
+    two.press(&["r"]).wait_for("// of the second");
+}
+
+#[rstest]
+fn a_file_that_is_open_twice_says_so() {
+    let one = opened();
+    let two = one.beside("open small.pond");
+    two.wait_for("small.pond is open in another window, too");
+    one.press(&["q"]).wait_for("exit code 0");
+    two.press(&["q"]).wait_for("exit code 0");
+    let screen = two.again("open small.pond").wait_for("@ frog 1");
+    assert!(!screen.contains("another window"), "{screen}");
+}
+
+// Every way to end.
+
+#[rstest]
+fn the_offer_is_taken_by_its_keys_alone_and_deletes_nothing() {
+    let session = opened();
+    typed(&session, "// the only copy");
+    kept(&session, "the only copy");
+    session.signal("KILL").wait_for("exit code 137");
+    session.again("open small.pond").wait_for("r take it up");
+    session.type_text("dxq ").press(&["Enter"]);
+    session.wait_for("r take it up");
+    session.press(&["Escape"]).wait_for("offered at the next start");
+    session.press(&["q"]).wait_for("exit code 0");
+    session.again("open small.pond").wait_for("r take it up");
+    let screen = session.press(&["DC"]).wait_for("it is in ");
+    session.press(&["q"]).wait_for("exit code 0");
+    let place = screen.split("it is in ").nth(1).unwrap().split_whitespace().next().unwrap();
+    assert!(std::fs::read_to_string(place).unwrap().contains("the only copy"), "{place}");
+}
+
+#[rstest]
+fn what_was_saved_is_not_offered() {
+    let session = opened();
+    typed(&session, "// kept and saved");
+    kept(&session, "kept and saved");
+    session.press(&["C-s"]).wait_for("saved small.pond");
+    session.signal("KILL").wait_for("exit code 137");
+    let screen = session.again("open small.pond").wait_for("@ frog 1");
+    std::thread::sleep(std::time::Duration::from_millis(600));
+    assert!(!session.screen().contains("take it up"), "{screen}");
+}
+
+#[rstest]
+fn a_start_right_after_the_end_finds_the_text() {
+    let session = opened();
+    typed(&session, "// a moment ago");
+    session.again("open small.pond").wait_for("r take it up");
+    session.press(&["r"]).wait_for("// a moment ago");
+}
+
+#[rstest]
+fn a_file_whose_name_is_no_text_is_kept_too() {
+    use std::os::unix::ffi::OsStrExt;
+    let session = Session::with_file("small.pond", TEXT, "open small.pond");
+    session.wait_for("@ frog 1");
+    session.press(&["q"]).wait_for("exit code 0");
+    let name = std::ffi::OsStr::from_bytes(b"sm\xffll.pond");
+    std::fs::write(session.folder.path().join(name), TEXT).unwrap();
+    let open = "open \"$(printf 'sm\\377ll.pond')\"";
+    session.again(open).wait_for("@ frog 1");
+    typed(&session, "// odd name");
+    kept(&session, "odd name");
+    session.signal("KILL").wait_for("exit code 137");
+    session.again(open).wait_for("r take it up");
+}
+
+#[rstest]
+fn a_folder_that_cannot_be_written_is_told() {
+    let session = opened();
+    session.press(&["q"]).wait_for("exit code 0");
+    let folder = session.folder.path().join("home/tickpond");
+    std::fs::remove_dir_all(&folder).unwrap();
+    std::fs::write(&folder, "a file").unwrap();
+    session.again("open small.pond").wait_for("@ frog 1");
+    session.press(&["F2"]).type_text("// no net");
+    session.wait_for("cannot be kept against a crash");
+}
+
+#[rstest]
+#[case("INT", 130)]
+#[case("QUIT", 131)]
+#[case("USR1", 138)]
+#[case("TERM", 143)]
+#[case("HUP", 129)]
+fn a_signal_ends_it_in_order(#[case] signal: &str, #[case] code: u32) {
+    let session = opened();
+    typed(&session, "// in the middle");
+    session.signal(signal).wait_for(&format!("exit code {code}"));
+    let flags = ["alternate_on", "mouse_any_flag", "cursor_flag"].map(|flag| session.flag(flag));
+    assert_eq!(flags, ["0", "0", "1"]);
+    session.again("open small.pond").wait_for("r take it up");
+}
+
+#[rstest]
+#[case("ABRT", 134)]
+#[case("ILL", 132)]
+#[case("KILL", 137)]
+fn an_end_without_a_word_leaves_the_terminal_in_order(#[case] signal: &str, #[case] code: u32) {
+    let session = opened();
+    typed(&session, "// in the middle");
+    kept(&session, "in the middle");
+    session.signal_to(session.inner(), signal);
+    let screen = session.wait_for(&format!("exit code {code}"));
+    assert!(screen.contains("the workbench was ended by signal"), "{screen}");
+    let flags = ["alternate_on", "mouse_any_flag", "cursor_flag"].map(|flag| session.flag(flag));
+    assert_eq!(flags, ["0", "0", "1"]);
+    session.again("open small.pond").wait_for("r take it up");
+}
+
+#[rstest]
+fn who_waits_may_be_killed_too() {
+    let session = opened();
+    typed(&session, "// nobody waits");
+    let inner = session.inner();
+    session.signal_to(session.process(), "KILL");
+    session.until("the workbench to end", || {
+        !std::path::Path::new(&format!("/proc/{inner}")).exists()
+    });
+    assert_eq!(session.flag("alternate_on"), "0");
+    session.again("open small.pond").wait_for("r take it up");
+}
+
+#[rstest]
+fn settings_that_are_a_pipe_are_not_waited_for() {
+    let session = opened();
+    session.press(&["q"]).wait_for("exit code 0");
+    let settings = session.folder.path().join("home/tickpond/settings.toml");
+    let made = std::process::Command::new("mkfifo").arg(&settings).status().unwrap();
+    assert!(made.success());
+    session.again("open small.pond").wait_for("settings.toml: it is no file");
+}
