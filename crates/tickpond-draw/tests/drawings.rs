@@ -98,3 +98,47 @@ fn ends_are_barred_by_kind_with_their_causes() {
     assert!(all.iter().any(|t| t == "18 timer"), "{all:?}");
     assert!(all.iter().any(|t| t == "8 damage"), "{all:?}");
 }
+
+/// Signs the screens are drawn with, beside letters: kinds without a glyph of their own, trees, arrows, marks.
+const SIGNS: &str = "∙⌂¤✛▸▾▴◂◆✓✗↑↓←→├└╰│●○◉✶☀⚑♦♣é漢";
+
+#[rstest]
+fn every_sign_has_a_picture_or_is_named_as_one_that_has_none() {
+    use tickpond_draw::grid::{GridCell, draw_grid};
+    use tickpond_draw::missing_signs;
+    let cells: Vec<GridCell> =
+        SIGNS.chars().map(|c| GridCell { symbol: c.to_string(), ..GridCell::default() }).collect();
+    let svg = draw_grid("signs", 8, &cells);
+    assert_eq!(missing_signs(&svg), ['漢'], "what no font of the program has");
+    let text = pdf_extract::extract_text_from_mem(&to_pdf(&svg).unwrap()).unwrap();
+    for sign in SIGNS.chars().filter(|sign| !"漢│".contains(*sign)) {
+        assert!(text.contains(sign), "{sign} in {text:?}");
+    }
+}
+
+#[rstest]
+fn the_text_of_a_drawing_is_text_in_the_pdf() {
+    let svg = draw_counts(&run(DUSK, 1200), false);
+    let text = pdf_extract::extract_text_from_mem(&to_pdf(&svg).unwrap()).unwrap();
+    for words in texts(&svg) {
+        let words = words.replace("&apos;", "'");
+        let bare = |text: &str| text.split_whitespace().collect::<String>();
+        assert!(bare(&text).contains(&bare(&words)), "{words} in {text}");
+    }
+}
+
+#[rstest]
+fn the_run_before_is_drawn_beneath_where_it_is_compared() {
+    let mut run = run(DUSK, 900);
+    run.seek(300);
+    let text = DUSK.replace("drift  = 6 u/s", "drift  = 18 u/s");
+    run.edit(tickpond_lang::compile(&text).program.unwrap()).unwrap();
+    run.play_to(600);
+    let (alone, beside) = (draw_counts(&run, false), draw_counts(&run, true));
+    let grey = |svg: &str| svg.lines().filter(|line| line.contains("#a3adad")).count();
+    assert_eq!(grey(&alone), 0);
+    assert!(grey(&beside) > 2, "a line of each kind that was there before");
+    assert!(texts(&beside).iter().any(|t| t.contains("grey: the run before, 15 s")));
+    // Both have one scale: the longer sets it.
+    assert!(texts(&beside).iter().any(|t| t == "15") && !texts(&alone).iter().any(|t| t == "15"));
+}

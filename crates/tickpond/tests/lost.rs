@@ -257,3 +257,77 @@ fn settings_that_are_a_pipe_are_not_waited_for() {
     assert!(made.success());
     session.again("open small.pond").wait_for("settings.toml: it is no file");
 }
+
+/// A terminal nobody belongs to: when it is closed, no signal says so.
+#[rstest]
+fn a_terminal_that_is_gone_without_a_signal_leaves_the_text() {
+    use std::io::{Read, Write};
+    use std::sync::Arc;
+    use std::sync::atomic::{AtomicBool, Ordering};
+
+    use rustix::fs::{Mode, OFlags};
+    use rustix::pty::{OpenptFlags, grantpt, openpt, ptsname, unlockpt};
+    use rustix::termios::{Winsize, tcsetwinsize};
+
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join("small.pond"), TEXT).unwrap();
+    let master = openpt(OpenptFlags::RDWR | OpenptFlags::NOCTTY | OpenptFlags::CLOEXEC).unwrap();
+    grantpt(&master).unwrap();
+    unlockpt(&master).unwrap();
+    let name = ptsname(&master, Vec::new()).unwrap();
+    let slave =
+        rustix::fs::open(&*name, OFlags::RDWR | OFlags::NOCTTY | OFlags::CLOEXEC, Mode::empty())
+            .unwrap();
+    let size = Winsize { ws_row: 48, ws_col: 160, ws_xpixel: 0, ws_ypixel: 0 };
+    tcsetwinsize(&slave, size).unwrap();
+    let handle = || slave.try_clone().unwrap();
+    let mut child = std::process::Command::new(common::PROGRAM)
+        .args(["open", "small.pond"])
+        .current_dir(folder.path())
+        .envs(["HOME", "XDG_STATE_HOME", "XDG_CONFIG_HOME"].map(|name| (name, folder.path())))
+        .stdin(handle())
+        .stdout(handle())
+        .stderr(handle())
+        .spawn()
+        .unwrap();
+    drop(slave);
+    let (mut keys, mut pictures) =
+        (std::fs::File::from(master.try_clone().unwrap()), std::fs::File::from(master));
+    let over = Arc::new(AtomicBool::new(false));
+    let ends = over.clone();
+    // Somebody has to take in what is drawn.
+    let drain = std::thread::spawn(move || {
+        let mut bytes = [0; 4096];
+        while !ends.load(Ordering::Relaxed) {
+            let wanted = rustix::event::PollFlags::IN;
+            let mut polled = [rustix::event::PollFd::new(&pictures, wanted)];
+            let patience = rustix::event::Timespec { tv_sec: 0, tv_nsec: 20_000_000 };
+            let ready = rustix::event::poll(&mut polled, Some(&patience)).unwrap_or(0);
+            if ready > 0 && pictures.read(&mut bytes).is_err() {
+                return;
+            }
+        }
+    });
+    let kept = |words: &str| {
+        let files = std::fs::read_dir(folder.path().join("tickpond/unsaved")).into_iter().flatten();
+        let mut texts = files.flatten().filter_map(|f| std::fs::read_to_string(f.path()).ok());
+        texts.any(|text| text.contains(words))
+    };
+    let patience = |what: &str, so: &mut dyn FnMut() -> bool| {
+        let tries = (0..600).any(|_| {
+            std::thread::sleep(std::time::Duration::from_millis(50));
+            so()
+        });
+        assert!(tries, "waited in vain for {what}");
+    };
+    // F2, and a line.
+    patience("the text to be kept", &mut || {
+        keys.write_all(b"\x1bOQ// gone without a word\r").unwrap();
+        kept("gone without a word")
+    });
+    over.store(true, Ordering::Relaxed);
+    drain.join().unwrap();
+    drop(keys);
+    patience("the program to end", &mut || child.try_wait().unwrap().is_some());
+    assert!(kept("gone without a word"));
+}

@@ -632,3 +632,29 @@ fn a_character_that_steers_the_terminal_is_shown_as_a_picture() {
     screen::draw(&desk.app, area, &mut cells, &Palette::new(true));
     assert!(cells.content.iter().all(|c| !c.symbol().chars().any(crate::showable::steers)));
 }
+
+#[rstest]
+fn every_sign_the_program_draws_has_a_picture_in_a_pdf() {
+    let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR"));
+    let mut files = vec![root.join("src/workbench"), root.join("../../ponds")];
+    let mut signs = std::collections::BTreeSet::new();
+    while let Some(path) = files.pop() {
+        if path.is_dir() {
+            files.extend(std::fs::read_dir(&path).unwrap().flatten().map(|e| e.path()));
+            continue;
+        }
+        let is_test = path.to_string_lossy().contains("test");
+        let ends = path.extension().and_then(|e| e.to_str());
+        if !is_test && matches!(ends, Some("rs" | "pond")) {
+            let text = std::fs::read_to_string(&path).unwrap();
+            // Letters of examples in other alphabets are nobody's sign.
+            let text = text.split("#[cfg(test)]").next().unwrap().to_string();
+            signs.extend(
+                text.chars().filter(|c| !c.is_ascii() && !('\u{2800}'..='\u{28ff}').contains(c)),
+            );
+        }
+    }
+    assert!(signs.len() > 20, "{signs:?}");
+    let svg: String = signs.iter().collect();
+    assert_eq!(tickpond_draw::missing_signs(&svg), Vec::<char>::new());
+}
