@@ -69,7 +69,7 @@ impl App {
         let rate = self.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
         let minutes = self.snapshot.head as f64 / rate / 60.0;
         let lost = match self.snapshot.recording {
-            Some(_) => "A tape is being recorded; T ends it and puts it in the text".to_string(),
+            Some(_) => "A tape is being recorded (T ends it)".to_string(),
             None if minutes >= LONG_RUN => format!("{minutes:.0} minutes were played"),
             None => return vec![Effect::Quit],
         };

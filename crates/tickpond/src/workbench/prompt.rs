@@ -49,7 +49,7 @@ impl Ask {
             Ask::KnobValue => "Value".into(),
             Ask::TapeName => "Name of the tape".into(),
             Ask::PlaceWhat((x, y)) => {
-                format!("At ({x:.1}, {y:.1}): a kind into the run, +kind into the text, spot GROUP")
+                format!("At ({x:.1}, {y:.1}) a KIND (+KIND in the text) or a spot GROUP")
             }
         }
     }

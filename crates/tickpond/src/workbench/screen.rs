@@ -255,24 +255,24 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, program, at, palette));
             x += text.width() as u16;
         }
-        // An edit that has made no difference yet is not one that makes none.
-        if s.edited && s.answer.changes.is_empty() {
-            let room = usize::from(area.right().saturating_sub(x + 1));
-            let words = match app.settings.edits {
-                Edits::Fork => "no difference yet; from the start: w, r",
-                Edits::Restart => "no difference so far",
-            };
-            cells.set_stringn(x, area.y, words, room, palette.style(Role::Ghost));
-        }
-        if strip::ghost_shows(&s.strip) && x + 16 < area.right() {
+        let before = strip::ghost_shows(&s.strip) && x + 16 < area.right();
+        if before {
             cells.set_string(x, area.y, "╌ run before", palette.style(Role::Ghost));
             x += 14;
-            // What differs, in words, the largest difference first.
-            if let Some(words) = s.answer.changes.first() {
-                let room = usize::from(area.right().saturating_sub(x + 1));
-                let words = format!(" {words} ");
-                cells.set_stringn(x, area.y, words, room, palette.style(Role::Caution));
+        }
+        // What differs, in words, the largest difference first. An edit that has made no difference yet is not one that
+        // makes none.
+        let words = match (s.answer.changes.first(), app.settings.edits) {
+            (Some(words), _) if before => (words.as_str(), Role::Caution),
+            (None, Edits::Fork) if s.edited => {
+                ("no difference yet; from the start: w, r", Role::Ghost)
             }
+            (None, Edits::Restart) if s.edited => ("no difference so far", Role::Ghost),
+            _ => ("", Role::Ghost),
+        };
+        if !words.0.is_empty() {
+            let room = usize::from(area.right().saturating_sub(x + 1));
+            cells.set_stringn(x, area.y, format!(" {} ", words.0), room, palette.style(words.1));
         }
     }
 }
@@ -339,24 +339,30 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     if let Some(prompt) = &app.prompt {
         let words = match prompt {
             Prompt::Unsaved(After::Open(_)) => {
-                "The text is not saved:  s save and open   d let go of it and open   Esc stay".into()
+                "The text is not saved:  s save and open   d let go of it and open   Esc stay"
+                    .into()
             }
             Prompt::Unsaved(_) => {
                 "The text is not saved:  s save and quit   d discard and quit   Esc stay".into()
             }
             Prompt::QuitRun(lost) => format!("{lost}:  d quit all the same   Esc stay"),
-            Prompt::Over(path, _) => format!(
-                "{} is there already:  o write over it   n another name   Esc stay",
-                path.display()
-            ),
+            Prompt::Over(path, _) => {
+                let keys = "is there already:  o write over it   n another name   Esc stay";
+                let room = width.saturating_sub(keys.len() + 2);
+                let name = path.display().to_string();
+                // The end of a path tells more than its beginning.
+                let cut = name.chars().count().saturating_sub(room.max(8));
+                let shown: String = name.chars().skip(cut).collect();
+                format!("{}{shown} {keys}", if cut > 0 { "…" } else { "" })
+            }
             Prompt::SaveAs(name, _) => format!("Save as: {name}▏  Enter saves, Esc does not"),
             Prompt::Line(ask, typed) => format!("{}: {typed}▏  Enter, Esc", ask.words()),
             Prompt::Recover(_) => {
-                "Typed and not saved when the program ended:  r take it up   Del set it aside   Esc later"
+                "Typed and not saved at the end:  r take it up   Del set it aside   Esc later"
                     .into()
             }
             Prompt::Disk(_) => {
-                "The file was changed by another program, and here:  d what differs   k keep mine   t take theirs"
+                "Changed here and by another program:  d what differs  k keep mine  t take theirs"
                     .into()
             }
             Prompt::Layers => format!("{}   Esc ends", app.layers.words()),

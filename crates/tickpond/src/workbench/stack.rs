@@ -21,9 +21,10 @@ pub struct Cell {
 /// The cells of a column from the bottom up: the counts stacked, and above them how far the most that lived at once
 /// goes, where `top` fills all rows.
 ///
-/// The height of all together is right to half an eighth, and so is each layer's where no more than two meet in a cell.
-/// Where more do, the two that take most of it share it; what is empty keeps its part.
-pub fn cells(counts: &[u32], most: u32, top: u32, rows: u16) -> Vec<Cell> {
+/// The height of all together is right to an eighth, and so is each layer's where no more than two meet in a cell.
+/// Where more do, they take turns from column to column, each as often as it is high: over eight columns their heights
+/// are right again. What is empty keeps its part.
+pub fn cells(column: usize, counts: &[u32], most: u32, top: u32, rows: u16) -> Vec<Cell> {
     let eighths = u64::from(rows) * 8;
     let scaled =
         |count: u64| (count * eighths * 2 / u64::from(top.max(1))).div_ceil(2).min(eighths);
@@ -57,33 +58,45 @@ pub fn cells(counts: &[u32], most: u32, top: u32, rows: u16) -> Vec<Cell> {
                     break;
                 }
             }
-            fitted(&parts)
+            fitted(&parts, column)
         })
         .collect()
 }
 
-/// The two layers of a cell that take most of it, in their order.
-fn fitted(parts: &[(Layer, u64)]) -> Cell {
+/// The layers of a cell; of more than two the one whose turn it is.
+fn fitted(parts: &[(Layer, u64)], column: usize) -> Cell {
     match parts {
         [] => Cell { low: Layer::Empty, eighths: 8, high: Layer::Empty },
         [(only, _)] => Cell { low: *only, eighths: 8, high: *only },
         [(low, eighths), (high, _)] => Cell { low: *low, eighths: *eighths, high: *high },
         [below @ .., (Layer::Empty, empty)] => {
             // The height of all together is what the eye follows.
-            let largest = below.iter().max_by_key(|part| part.1);
-            let low = largest.map_or(Layer::Empty, |part| part.0);
-            Cell { low, eighths: 8 - empty, high: Layer::Empty }
+            Cell { low: whose_turn(below, column), eighths: 8 - empty, high: Layer::Empty }
         }
         _ => {
-            let mut order: Vec<usize> = (0..parts.len()).collect();
-            order.sort_by_key(|at| std::cmp::Reverse(parts[*at].1));
-            let (a, b) = (order[0].min(order[1]), order[0].max(order[1]));
-            // What is left out in between is halved, beneath and above goes to the nearer.
-            let between: u64 = parts[a + 1..b].iter().map(|part| part.1).sum();
-            let beneath: u64 = parts[..=a].iter().map(|part| part.1).sum();
-            Cell { low: parts[a].0, eighths: beneath + between / 2, high: parts[b].0 }
+            let turn = whose_turn(parts, column);
+            Cell { low: turn, eighths: 8, high: turn }
         }
     }
+}
+
+/// The layer at a height that goes up and down with the column, so that each comes up as often as it is high.
+fn whose_turn(parts: &[(Layer, u64)], column: usize) -> Layer {
+    let all: u64 = parts.iter().map(|part| part.1).sum();
+    // Spread over the columns, and so that in as many as there are eighths each comes up once.
+    let step =
+        (1..all).filter(|step| gcd(*step, all) == 1).min_by_key(|step| step.abs_diff(all * 5 / 8));
+    let at = column as u64 % all.max(1) * step.unwrap_or(1) % all.max(1);
+    let mut sum = 0;
+    let found = parts.iter().find(|part| {
+        sum += part.1;
+        at < sum
+    });
+    found.map_or(Layer::Empty, |part| part.0)
+}
+
+fn gcd(a: u64, b: u64) -> u64 {
+    if b == 0 { a } else { gcd(b, a % b) }
 }
 
 #[cfg(test)]
@@ -103,7 +116,7 @@ mod tests {
 
     #[rstest]
     fn three_of_a_kind_each_are_seen_each() {
-        let cells = cells(&[1, 1, 1], 3, 3, 5);
+        let cells = cells(0, &[1, 1, 1], 3, 3, 5);
         for kind in 0..3 {
             assert!((13..=14).contains(&height(&cells, Layer::Kind(kind))), "{cells:?}");
         }
@@ -111,14 +124,34 @@ mod tests {
 
     #[rstest]
     fn nine_of_a_hundred_are_nine_of_a_hundred() {
-        let cells = cells(&[91, 9], 100, 100, 5);
+        let cells = cells(0, &[91, 9], 100, 100, 5);
         assert_eq!(height(&cells, Layer::Kind(1)), 4, "of forty");
     }
 
     #[rstest]
     fn what_was_not_there_all_the_time_is_the_span() {
-        let cells = cells(&[2, 0], 4, 4, 4);
+        let cells = cells(0, &[2, 0], 4, 4, 4);
         assert_eq!([height(&cells, Layer::Kind(0)), height(&cells, Layer::Span)], [16, 16]);
+    }
+
+    #[rstest]
+    fn where_many_meet_each_is_as_high_as_it_is_over_some_columns() {
+        let (counts, top) = ([1u32, 1, 10, 1], 13u32);
+        for rows in 1..9u16 {
+            let columns = 8 * 7 * 5 * 3;
+            for (kind, count) in counts.iter().enumerate() {
+                let all: u64 = (0..columns)
+                    .map(|column| height(&cells(column, &counts, 13, top, rows), Layer::Kind(kind)))
+                    .sum();
+                let seen = all as f64 / columns as f64;
+                let right = f64::from(*count) * f64::from(rows) * 8.0 / f64::from(top);
+                assert!(
+                    (seen - right).abs() <= 1.0,
+                    "kind {kind}: {seen} for {right} in {rows} rows"
+                );
+                assert!(all > 0 || rows == 1, "nobody is left out");
+            }
+        }
     }
 
     proptest! {
@@ -132,7 +165,7 @@ mod tests {
         ) {
             let sum: u32 = counts.iter().sum();
             let (most, top) = (sum + more, (sum + more + spare).max(1));
-            let cells = cells(&counts, most, top, rows);
+            let cells = cells(0, &counts, most, top, rows);
             prop_assert_eq!(cells.len(), usize::from(rows));
             let right = |count: u32| f64::from(count) * f64::from(rows) * 8.0 / f64::from(top);
             let all = u64::from(rows) * 8 - height(&cells, Layer::Empty);

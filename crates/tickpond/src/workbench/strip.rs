@@ -103,7 +103,9 @@ fn silhouette(strip: &Strip, program: &Program, plot: Rect, cells: &mut Cells, p
     let columns = strip.live.iter().zip(&strip.most).enumerate();
     for (column, (counts, most)) in columns.take(usize::from(plot.width)) {
         let x = plot.x + column as u16;
-        for (row, cell) in stack::cells(counts, *most, strip.top, plot.height).iter().enumerate() {
+        for (row, cell) in
+            stack::cells(column, counts, *most, strip.top, plot.height).iter().enumerate()
+        {
             let y = plot.bottom() - 1 - row as u16;
             // A cell filled by one layer, or by two of which there is no colour to tell them apart.
             let whole = match (cell.low == cell.high, cell.eighths >= 4) {

@@ -599,6 +599,27 @@ fn quitting_asks_when_a_recording_or_a_long_run_would_be_lost() {
     );
 }
 
+#[rstest]
+fn every_question_fits_a_small_screen() {
+    let mut desk = Desk::new(TEXT, (80, 24));
+    let left = || After::Open(Opening::New);
+    let prompts = [
+        Prompt::Unsaved(After::Quit),
+        Prompt::Unsaved(left()),
+        Prompt::Over("a/long/way/to/some/marsh/and/further/on/small.pond".into(), After::Stay),
+        Prompt::Disk(String::new()),
+        Prompt::QuitRun("A tape is being recorded (T ends it)".into()),
+        Prompt::SaveAs("small.pond".into(), After::Stay),
+    ];
+    for prompt in prompts {
+        desk.app.prompt = Some(prompt.clone());
+        let screen = desk.screen();
+        let status = screen.lines().last().unwrap().trim_end();
+        let ends = ["Esc stay", "t take theirs", "Esc does not"];
+        assert!(ends.iter().any(|end| status.ends_with(end)), "{prompt:?}: {status}");
+    }
+}
+
 // Pictures.
 
 #[rstest]
