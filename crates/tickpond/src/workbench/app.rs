@@ -617,6 +617,13 @@ impl App {
         }
         match self.controls.press(key, now, &self.snapshot) {
             Some(commands) => commands.into_iter().map(Effect::Tell).collect(),
+            // Esc and a key right behind it look like one with Alt.
+            None if key.modifiers.contains(KeyModifiers::ALT) => {
+                let mut effects = self.let_go();
+                let alone = KeyEvent { modifiers: key.modifiers - KeyModifiers::ALT, ..key };
+                effects.extend(self.key(alone, now));
+                effects
+            }
             None => {
                 let words = "no input of the pond has this key; Esc gives the keys back";
                 self.message = Some((words.into(), false));

@@ -8,6 +8,7 @@ use tickpond_lang::program::Program;
 use unicode_width::UnicodeWidthStr;
 
 use super::app::{App, DrawerView};
+use super::fitted::fitted;
 use super::keys::{self, Place, TABLE};
 use super::layout::{SMALLEST, body};
 use super::menu::Menu;
@@ -195,10 +196,11 @@ fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, p
             false => format!("{} {}{state}", input.key, input.name),
         }
     });
-    let latch = if app.controls.reports_release { "" } else { ", Shift or Alt latches" };
+    let latch = if app.controls.reports_release { "" } else { ", Shift/Alt latch" };
     let inputs = inputs.collect::<Vec<_>>().join(", ");
-    let text = format!(" PLAY KEYS (Esc ends{latch}): {inputs} ");
     let width = usize::from(inner.width);
+    let text = format!(" PLAY KEYS (Esc ends{latch}): {inputs}");
+    let text = fitted(&text, width);
     cells.set_stringn(
         inner.x,
         inner.bottom() - 1,

@@ -2,7 +2,7 @@
 
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
-use ratatui::style::Style;
+use ratatui::style::{Color, Style};
 use tickpond_lang::program::Program;
 
 use super::layout::strip_columns;
@@ -147,7 +147,18 @@ fn ghost(strip: &Strip, plot: Rect, cells: &mut Cells, palette: &Palette) {
         let from_bottom = (f64::from(*count) / top * f64::from(plot.height)).ceil() as u16;
         let row = from_bottom.clamp(1, plot.height) - 1;
         let (x, y) = (plot.x + column as u16, plot.bottom() - 1 - row);
-        cells.set_string(x, y, "╌", palette.style(Role::Ghost));
+        // What lives here now shows behind the line.
+        let behind = cells.cell((x, y)).map(|cell| match cell.symbol() {
+            " " => Color::Reset,
+            "▁" | "▂" | "▃" => cell.bg,
+            _ => cell.fg,
+        });
+        let style = palette.style(Role::Ghost);
+        let style = match behind.filter(|colour| *colour != Color::Reset) {
+            Some(colour) => Style::default().fg(Color::Black).bg(colour),
+            None => style,
+        };
+        cells.set_string(x, y, "╌", style);
     }
 }
 

@@ -552,6 +552,18 @@ fn while_the_play_has_the_keys_all_are_its_own(#[case] c: char) {
 }
 
 #[rstest]
+fn esc_gives_the_keys_back_though_another_key_comes_right_behind_it() {
+    let mut desk = desk();
+    desk.to(60).letter('p').key(KeyCode::Char('4'), KeyModifiers::ALT);
+    assert!(!desk.app.controls.on);
+    assert_eq!(desk.app.drawer, DrawerView::Trends);
+    // An input's own key latches.
+    desk.letter('p').key(KeyCode::Char('h'), KeyModifiers::ALT);
+    assert!(desk.app.controls.on);
+    assert_eq!(desk.app.controls.latched().collect::<Vec<_>>(), ["hop"]);
+}
+
+#[rstest]
 fn the_status_line_shows_the_keys_that_work_in_play() {
     let mut desk = desk();
     desk.to(60).letter('p');
