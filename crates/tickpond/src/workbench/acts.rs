@@ -258,7 +258,7 @@ impl App {
     }
 
     fn restart(&mut self, seeds_on: u64) -> Vec<Effect> {
-        vec![Effect::Tell(Command::Restart(seeds_on))]
+        self.end_run(After::Restart(seeds_on))
     }
 
     fn switch_edits(&mut self) -> Vec<Effect> {

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use super::answers::Trend;
 use super::app::{App, DrawerView, Effect};
 use super::keys::Place;
-use super::prompt::{After, Prompt};
+use super::prompt::{After, Prompt, RECORDING};
 use super::saving::free;
 use super::sim::Command;
 
@@ -69,11 +69,11 @@ impl App {
         let rate = self.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
         let minutes = self.snapshot.head as f64 / rate / 60.0;
         let lost = match self.snapshot.recording {
-            Some(_) => "A tape is being recorded (T ends it)".to_string(),
+            Some(_) => RECORDING.to_string(),
             None if minutes >= LONG_RUN => format!("{minutes:.0} minutes were played"),
             None => return vec![Effect::Quit],
         };
-        self.prompt = Some(Prompt::QuitRun(lost));
+        self.prompt = Some(Prompt::LoseRun(lost, After::Quit));
         Vec::new()
     }
 }

@@ -9,7 +9,6 @@ use super::app::{App, Effect};
 use super::keys::{self, Action, TABLE};
 use super::prompt::{After, Prompt, type_into};
 use super::script::names::Candidate;
-use super::sim::Command;
 
 /// A list that lies over the screen.
 #[derive(Clone, Debug, PartialEq)]
@@ -118,7 +117,7 @@ impl App {
             },
             Menu::Tapes { names, chosen } => match key.code {
                 KeyCode::Enter => {
-                    return vec![Effect::Tell(Command::PlayTape(names.get(chosen).cloned()))];
+                    return self.end_run(After::Tape(names.get(chosen).cloned()));
                 }
                 code => {
                     let chosen = moved(code, chosen, names.len() + 1);
@@ -173,7 +172,7 @@ impl App {
             self.prompt = Some(Prompt::Unsaved(After::Open(what)));
             return Vec::new();
         }
-        vec![Effect::Open(what)]
+        self.end_run(After::Open(what))
     }
 
     /// Shows what could stand at the cursor.

@@ -55,12 +55,19 @@ impl Ask {
     }
 }
 
-/// What is done once the text is saved.
+/// What would be lost with a recording.
+pub(super) const RECORDING: &str = "A tape is being recorded (T ends it)";
+
+/// What is done next.
 #[derive(Clone, Debug, PartialEq)]
 pub enum After {
     Stay,
     Quit,
     Open(Opening),
+    /// From the start again, with the seed so many on.
+    Restart(u64),
+    /// From the start with a tape, or without one.
+    Tape(Option<String>),
 }
 
 /// A question at the bottom of the screen.
@@ -72,8 +79,8 @@ pub enum Prompt {
     Over(PathBuf, After),
     /// Unsaved text: save it, let go of it or stay. What is done then.
     Unsaved(After),
-    /// What would be lost though the text is saved.
-    QuitRun(String),
+    /// What would be lost though the text is saved, and what is done then.
+    LoseRun(String, After),
     /// A line to be typed.
     Line(Ask, String),
     /// A text was left behind by a program that ended: take it up or not.
@@ -150,7 +157,7 @@ impl App {
                 vec![Effect::Forget, Effect::Open(what)]
             }
             (Prompt::Unsaved(_), KeyCode::Char('d')) => vec![Effect::Forget, Effect::Quit],
-            (Prompt::QuitRun(_), KeyCode::Char('d')) => vec![Effect::Quit],
+            (Prompt::LoseRun(_, after), KeyCode::Char('d')) => vec![self.after(after)],
             (Prompt::Over(path, after), KeyCode::Char('o')) => {
                 vec![Effect::Save { path, over: true, after }]
             }
@@ -179,6 +186,26 @@ impl App {
                 Vec::new()
             }
         }
+    }
+
+    /// What is to be done next.
+    pub(super) fn after(&self, after: After) -> Effect {
+        match after {
+            After::Stay => Effect::Tell(Command::Halt),
+            After::Quit => Effect::Quit,
+            After::Open(what) => Effect::Open(what),
+            After::Restart(seeds_on) => Effect::Tell(Command::Restart(seeds_on)),
+            After::Tape(name) => Effect::Tell(Command::PlayTape(name)),
+        }
+    }
+
+    /// Does what ends a run, unless a recording would be lost: then that is asked about first.
+    pub(super) fn end_run(&mut self, after: After) -> Vec<Effect> {
+        if self.snapshot.recording.is_none() {
+            return vec![self.after(after)];
+        }
+        self.prompt = Some(Prompt::LoseRun(RECORDING.into(), after));
+        Vec::new()
     }
 
     /// What is narrowed follows the typing.

@@ -176,7 +176,8 @@ fn head(story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) {
 fn draw_values(story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) {
     let width = usize::from(area.width);
     if story.values.is_empty() {
-        cells.set_stringn(area.x, area.y, "gone", width, palette.style(Role::Faint));
+        let words = if story.born_tick.is_some() { "gone" } else { "not born so far" };
+        cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Faint));
     }
     for (row, (name, value)) in story.values.iter().enumerate().take(usize::from(area.height)) {
         let y = area.y + row as u16;

@@ -83,8 +83,9 @@ pub fn save(app: &mut App, path: &Path, over: bool, after: After) -> bool {
     let is_own = app.path.as_deref().is_some_and(|own| crate::cli::is_same(own, path));
     let text = app.file_text().into_bytes();
     let there = path.symlink_metadata().is_ok();
-    if std::fs::metadata(path).is_ok_and(|there| !there.is_file()) {
-        app.message = Some((format!("cannot write {}: it is no file", path.display()), true));
+    if let Some(there) = std::fs::metadata(path).ok().filter(|there| !there.is_file()) {
+        let what = if there.is_dir() { "a folder" } else { "no file" };
+        app.message = Some((format!("cannot write {}: it is {what}", path.display()), true));
         return false;
     }
     if is_own && there && !over {

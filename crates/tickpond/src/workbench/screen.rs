@@ -347,7 +347,10 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             Prompt::Unsaved(_) => {
                 "The text is not saved:  s save and quit   d discard and quit   Esc stay".into()
             }
-            Prompt::QuitRun(lost) => format!("{lost}:  d quit all the same   Esc stay"),
+            Prompt::LoseRun(lost, After::Quit) => {
+                format!("{lost}:  d quit all the same   Esc stay")
+            }
+            Prompt::LoseRun(lost, _) => format!("{lost}:  d let go of it   Esc stay"),
             Prompt::Over(path, _) => {
                 let keys = "is there already:  o write over it   n another name   Esc stay";
                 let room = width.saturating_sub(keys.len() + 2);

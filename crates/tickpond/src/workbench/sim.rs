@@ -377,7 +377,7 @@ impl Worker {
                 let along = |run: &Run| run.tick().saturating_add_signed(ticks).min(run.head());
                 self.goal = self.run.as_ref().map(along);
             }
-            Command::PlayTo(tick) => self.goal = Some(tick),
+            Command::PlayTo(tick) => self.goal = self.run.as_ref().map(|_| tick),
             Command::Halt => {
                 if let (Some(_), Some(run)) = (self.goal.take(), &self.run) {
                     let seconds = run.tick() as f64 / run.program().rate;

@@ -294,7 +294,7 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation, keeper: &mu
             if save(app, &path, over, after.clone()) {
                 keeper.forget();
                 match after {
-                    After::Stay => {}
+                    After::Stay | After::Restart(_) | After::Tape(_) => {}
                     After::Quit => return false,
                     After::Open(what) => open(app, what),
                 }

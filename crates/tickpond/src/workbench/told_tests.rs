@@ -520,6 +520,14 @@ fn a_long_way_is_told_and_can_be_stopped() {
 }
 
 #[rstest]
+fn where_nothing_plays_there_is_no_way_anywhere() {
+    let mut desk = Desk::new("pond", (160, 48));
+    desk.letter('t').type_text("600 s").press(KeyCode::Enter);
+    assert_eq!(desk.app.snapshot.goal, None);
+    assert!(!desk.screen().contains("on the way"));
+}
+
+#[rstest]
 fn what_is_done_on_the_way_back_happens_where_it_leads() {
     let mut desk = desk();
     desk.to(2000);
@@ -598,7 +606,9 @@ fn a_pointer_of_the_play_goes_where_it_is_moved() {
 fn quitting_asks_when_a_recording_or_a_long_run_would_be_lost() {
     let mut desk = desk();
     desk.to(60).letter('T').letter('q');
-    assert!(matches!(&desk.app.prompt, Some(Prompt::QuitRun(words)) if words.contains("recorded")));
+    assert!(
+        matches!(&desk.app.prompt, Some(Prompt::LoseRun(words, After::Quit)) if words.contains("recorded"))
+    );
     desk.press(KeyCode::Esc);
     assert_eq!(desk.app.prompt, None);
     desk.letter('q');
@@ -607,8 +617,37 @@ fn quitting_asks_when_a_recording_or_a_long_run_would_be_lost() {
     let mut desk = Desk::new(TEXT, (160, 48));
     desk.to(60 * 60 * 11).letter('q');
     assert!(
-        matches!(&desk.app.prompt, Some(Prompt::QuitRun(words)) if words.contains("11 minutes"))
+        matches!(&desk.app.prompt, Some(Prompt::LoseRun(words, After::Quit)) if words.contains("11 minutes"))
     );
+}
+
+#[rstest]
+#[case('r')]
+#[case('R')]
+fn a_recording_is_not_lost_by_starting_again(#[case] c: char) {
+    let mut desk = desk();
+    desk.to(60).letter('T').letter(c);
+    assert!(matches!(&desk.app.prompt, Some(Prompt::LoseRun(..))));
+    assert_eq!((desk.app.snapshot.tick, desk.app.snapshot.recording), (60, Some(60)));
+    desk.letter('d');
+    assert_eq!((desk.app.snapshot.tick, desk.app.snapshot.recording), (0, None));
+    assert!(desk.app.open(Opening::New).iter().any(|e| matches!(e, Effect::Open(_))));
+    desk.letter('T');
+    assert!(desk.app.open(Opening::New).is_empty(), "asked first");
+}
+
+#[rstest]
+fn one_that_is_not_born_yet_is_not_gone() {
+    let text = format!("{TEXT}after 1 s {{ spawn frog at (3, 3) }}\n");
+    let mut desk = Desk::new(&text, (160, 48));
+    desk.to(90).letter('j').letter('j').letter('j').to(30);
+    let screen = desk.screen();
+    assert!(
+        screen.contains("frog#3  not alive at this tick") && screen.contains("not born so far"),
+        "{screen}"
+    );
+    desk.to(400);
+    assert!(desk.screen().contains("gone"), "{}", desk.screen());
 }
 
 #[rstest]
@@ -620,7 +659,7 @@ fn every_question_fits_a_small_screen() {
         Prompt::Unsaved(left()),
         Prompt::Over("a/long/way/to/some/marsh/and/further/on/small.pond".into(), After::Stay),
         Prompt::Disk(String::new()),
-        Prompt::QuitRun("A tape is being recorded (T ends it)".into()),
+        Prompt::LoseRun(super::prompt::RECORDING.into(), After::Quit),
         Prompt::SaveAs("small.pond".into(), After::Stay),
     ];
     for prompt in prompts {

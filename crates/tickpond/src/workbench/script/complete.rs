@@ -157,7 +157,9 @@ fn units(text: &str, number_ends: usize, byte: usize) -> Vec<&'static str> {
     let closed = "\n}".repeat(text[..number_ends].matches('{').count());
     for end in [rest, &format!(" {{ }}{closed}")] {
         let units = UNITS.iter().map(|unit| unit.name);
-        let fitting: Vec<&'static str> = units.filter(|unit| fits(unit, end)).collect();
+        let mut fitting: Vec<&'static str> = units.filter(|unit| fits(unit, end)).collect();
+        // The short ones are the usual ones.
+        fitting.sort_by_key(|unit| unit.len());
         if !fitting.is_empty() && fitting.len() < UNITS.len() {
             return fitting;
         }
