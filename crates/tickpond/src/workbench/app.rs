@@ -4,7 +4,7 @@
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent};
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use tickpond_lab::moved::Moved;
 use tickpond_lab::run::MOST_PASTS;
@@ -28,6 +28,7 @@ use super::settings::Settings;
 use super::sim::Command;
 use super::snapshot::{Seen, Snapshot, Story};
 use super::tunables::{Tunable, tunables};
+use super::waiting::{Came, Waiting};
 
 /// The text the workbench is opened on.
 #[derive(Clone, Debug)]
@@ -37,9 +38,6 @@ pub struct Document {
     pub name: String,
     pub text: String,
 }
-
-/// Most seconds keys wait for the simulation, which may be at a tick that takes long.
-const LONGEST_WAIT: f64 = 0.5;
 
 /// What the drawer shows.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -77,15 +75,6 @@ impl DrawerView {
             DrawerView::Anatomy => "Anatomy",
         }
     }
-}
-
-/// What a person did, while it waits.
-#[derive(Clone, Debug)]
-pub enum Came {
-    /// A key, at a time in seconds.
-    Key(KeyEvent, f64),
-    Paste(String),
-    Mouse(MouseEvent),
 }
 
 /// What the surroundings are asked to do.
@@ -128,12 +117,9 @@ pub struct App {
     pub drawer: DrawerView,
     /// The selected entity, alive or not.
     pub focus: Option<One>,
-    /// What is done as soon as the story of the selected one is here.
-    waiting: Option<Action>,
-    /// What came meanwhile, and since when it waits.
-    queued: Vec<Came>,
-    waits_since: f64,
-    now: f64,
+    pub(super) waiting: Waiting,
+    /// The time of what came last, in seconds.
+    pub(super) now: f64,
     /// Where the lines of the text that plays are in the one on the screen, and between which these were looked for.
     moved: (Moved, Option<(Arc<str>, u64)>),
     /// What came up while a snapshot was taken in.
@@ -210,9 +196,7 @@ impl App {
             moved: (Moved::default(), None),
             drawer: DrawerView::Roster,
             focus: None,
-            waiting: None,
-            queued: Vec::new(),
-            waits_since: 0.0,
+            waiting: Waiting::default(),
             now: 0.0,
             outbox: Vec::new(),
             document: 0,
@@ -331,54 +315,6 @@ impl App {
         self.outbox.extend(effects);
     }
 
-    /// Does what has waited for the simulation to answer, and then what came after it.
-    fn go_on(&mut self) -> Vec<Effect> {
-        let mut effects = Vec::new();
-        if self.is_answered()
-            && let Some(action) = self.waiting.take()
-        {
-            effects.extend(self.act(action));
-        }
-        while self.waiting.is_none() && !self.queued.is_empty() {
-            effects.extend(match self.queued.remove(0) {
-                Came::Key(key, now) => self.key(key, now),
-                Came::Paste(text) => self.paste(&text),
-                Came::Mouse(mouse) => self.mouse(mouse),
-            });
-        }
-        effects
-    }
-
-    /// Whether the story is that of the selected one and the list is the one that is asked for.
-    fn is_answered(&self) -> bool {
-        self.is_listed() && self.snapshot.focus == self.focus
-    }
-
-    /// Whether the list in the drawer, if it shows one, is the one that is asked for.
-    pub(super) fn is_listed(&self) -> bool {
-        let lists = matches!(self.drawer, DrawerView::Roster | DrawerView::Lifelines);
-        let Some(wish) = self.snapshot.answer.wish.as_ref().filter(|_| lists) else { return true };
-        let now = self.present_wish();
-        (wish.view, &wish.filter, wish.sort, wish.reversed)
-            == (now.view, &now.filter, now.sort, now.reversed)
-    }
-
-    /// Puts what came behind what waits; false if nothing does.
-    pub(super) fn queue(&mut self, came: Came) -> bool {
-        let waits = self.waiting.is_some();
-        if waits {
-            self.queued.push(came);
-        }
-        waits
-    }
-
-    /// Has an action wait until the simulation has answered. The keys that come meanwhile wait behind it.
-    pub(super) fn wait(&mut self, action: Action) -> Vec<Effect> {
-        self.waiting = Some(action);
-        self.waits_since = self.now;
-        Vec::new()
-    }
-
     /// Keeps the selected one in the middle, if that is wished for.
     pub(super) fn follow(&mut self) {
         if self.camera.follows
@@ -403,19 +339,6 @@ impl App {
     /// The story of the selected one; `None` while it is on its way, too.
     pub fn story(&self) -> Option<&Story> {
         self.snapshot.story.as_ref().filter(|_| self.snapshot.focus == self.focus)
-    }
-
-    /// Does something with the story of the selected one; as soon as it is here, if it is on its way.
-    pub(super) fn with_story(
-        &mut self,
-        action: Action,
-        then: fn(&mut App, Option<Story>) -> Vec<Effect>,
-    ) -> Vec<Effect> {
-        if self.focus.is_some() && self.snapshot.focus != self.focus {
-            return self.wait(action);
-        }
-        let story = self.story().cloned();
-        then(self, story)
     }
 
     /// Says something that the simulation will add to.
@@ -603,10 +526,7 @@ impl App {
         self.now = now;
         let mut effects: Vec<Effect> =
             self.controls.tick(now).into_iter().map(Effect::Tell).collect();
-        if self.waiting.is_some() && now - self.waits_since > LONGEST_WAIT {
-            self.waiting = None;
-            effects.extend(self.go_on());
-        }
+        effects.extend(self.give_up_waiting(now));
         effects
     }
 

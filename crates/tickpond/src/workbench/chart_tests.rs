@@ -17,8 +17,9 @@ use super::keys::Place;
 use super::one::One;
 use super::palette::Palette;
 use super::screen;
+use super::silhouette::Keys;
 use super::sim::Command;
-use super::snapshot::{self, Keys, Snapshot};
+use super::snapshot::{self, Snapshot};
 
 /// Bursts of unlike size, lives of unlike length, three causes, a state, a watch.
 const TEXT: &str = "pond \"Marsh\" { arena 100 x 60 }
@@ -370,11 +371,11 @@ tape \"hops\" { at 1 s tap hop; from 3 s to 4 s hold hop; from 3.5 s to 4.5 s ho
 #[rstest]
 fn the_strip_tells_when_keys_went_down_and_how_long_they_were() {
     let mut run = run(KEYED, 0);
-    assert!(snapshot::strip(&run, 100).keys.is_empty());
+    assert!(super::silhouette::strip(&run, 100).keys.is_empty());
     run.play_tape(TapeChoice::Named("hops".into())).unwrap();
     run.play_to(30);
     // What lies ahead on the tape is drawn, too: up to 4.5 s.
-    let strip = snapshot::strip(&run, 100);
+    let strip = super::silhouette::strip(&run, 100);
     let at = |seconds: f64| strip.keys[(seconds * 60.0 / strip.ticks_per_column) as usize];
     assert!(strip.ticks_per_column * 100.0 >= 270.0);
     assert_eq!((at(0.5), at(1.0), at(2.0)), (Keys::None, Keys::Pressed, Keys::None));

@@ -344,7 +344,7 @@ fn the_run_before_keeps_its_length_in_the_strip() {
     run.play_to(600);
     run.restart(None).unwrap();
     run.play_to(60);
-    let strip = snapshot::strip(&run, 100);
+    let strip = super::silhouette::strip(&run, 100);
     assert_eq!((strip.live.len(), strip.ghost.len()), (11, 100));
     assert_eq!(strip.ghost[20], 2);
     assert_eq!(strip.ghost[99], 0, "both frogs ended at 5 s");

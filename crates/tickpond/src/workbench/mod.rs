@@ -47,6 +47,7 @@ mod saving;
 mod screen;
 mod script;
 mod settings;
+mod silhouette;
 mod sim;
 mod snapshot;
 mod stack;
@@ -61,6 +62,7 @@ mod tests;
 mod told_tests;
 mod trends;
 mod tunables;
+mod waiting;
 
 pub use app::Document;
 pub use frame::FrameApp;

@@ -3,13 +3,14 @@
 use crossterm::event::{KeyCode, KeyEvent, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
 
-use super::app::{App, Came, DrawerView, Effect};
+use super::app::{App, DrawerView, Effect};
 use super::arena::View;
 use super::keys::{Action, Place};
 use super::layout::{Areas, body};
 use super::script::draw::gutter_width;
 use super::sim::Command;
 use super::snapshot::Seen;
+use super::waiting::Came;
 use super::{anatomy, checks, feed, knobs, lifelines, roster, strip, trends};
 
 impl App {

@@ -7,7 +7,8 @@ use tickpond_lang::program::Program;
 
 use super::layout::strip_columns;
 use super::palette::{Palette, Role};
-use super::snapshot::{Keys, Snapshot, Strip};
+use super::silhouette::{Keys, Strip};
+use super::snapshot::Snapshot;
 use super::stack::{self, Layer};
 
 /// Eighths of a cell, from the bottom.

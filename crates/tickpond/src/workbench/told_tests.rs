@@ -137,7 +137,7 @@ fn a_count_that_falls_for_a_moment_is_no_flat_line(#[case] trend: Trend) {
     assert!(series.lows.len() * 10 > series.points.len() * 9, "{}", series.lows.len());
     assert!(series.lows.iter().all(|p| p.1 == 0.0));
     // And in the strip it was not there all through a column.
-    let strip = snapshot::strip(&run, 60);
+    let strip = super::silhouette::strip(&run, 60);
     assert!(strip.live.iter().filter(|counts| counts[0] == 0).count() > 50);
     assert!(strip.most.iter().all(|most| *most == 1));
 }
