@@ -402,10 +402,11 @@ impl Run {
         }
         let newest = self.newest();
         self.cut();
-        if edits::same_meaning(&newest.text, &self.program().text) {
-            return;
-        }
         let engine = self.engine(newest.clone());
+        if edits::same_meaning(&newest.text, &self.program().text) {
+            // The places in the text may be others.
+            return self.take_places_of(engine);
+        }
         let present = &self.segments[self.segment_at(self.tick())].engine;
         let reason = match carry(&self.now.state, &present.compiled, &engine.compiled) {
             Ok(_) if self.tick() > 0 => return self.begin_segment(engine),

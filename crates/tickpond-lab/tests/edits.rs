@@ -126,7 +126,7 @@ fn deeds() -> impl Strategy<Value = Vec<Deed>> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(60))]
+    #![proptest_config(ProptestConfig::with_cases(100))]
 
     /// Against the smallest model there is: a speed for each tick, and the one of the text.
     #[test]

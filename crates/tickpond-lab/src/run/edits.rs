@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use tickpond_lang::program::Program;
+use tickpond_sim::Engine;
 use tickpond_sim::carry::carry;
 
 use super::{Edited, MOST_PASTS, Run};
@@ -40,9 +41,7 @@ impl Run {
         if same_meaning(&self.newest().text, &program.text) {
             // The same words give the same code and numbering: only the places in the text differ.
             self.move_lines(&moved);
-            if let Some(newest) = self.segments.last_mut() {
-                (newest.engine, newest.lines) = (engine, Moved::default());
-            }
+            self.take_places_of(engine);
             return Ok(Edited::Same);
         }
         if !forks {
@@ -55,9 +54,9 @@ impl Run {
         self.keep_past();
         self.cut();
         self.move_lines(&moved);
-        if is_back && let Some(present) = self.segments.last_mut() {
+        if is_back {
             self.record.adopt(engine.program());
-            (present.engine, present.lines) = (engine, Moved::default());
+            self.take_places_of(engine);
             return Ok(if was_played { Edited::Forked } else { Edited::TakenBack });
         }
         let reason = match carried {
@@ -70,6 +69,13 @@ impl Run {
         };
         self.remake(program)?;
         Ok(Edited::Remade(reason))
+    }
+
+    /// The newest stretch is played by a text that means the same as its own: the places are that one's.
+    pub(super) fn take_places_of(&mut self, engine: Engine) {
+        if let Some(newest) = self.segments.last_mut() {
+            (newest.engine, newest.lines) = (engine, Moved::default());
+        }
     }
 
     /// Keeps this run as the one to compare with, and what it takes to play it on; or, while a person is
