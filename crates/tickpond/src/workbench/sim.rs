@@ -297,6 +297,19 @@ impl Worker {
         self.publish();
     }
 
+    /// As if nothing had been played for so long.
+    #[cfg(test)]
+    pub fn was_away(&mut self, away: Duration) {
+        self.last -= away;
+    }
+
+    /// Plays what is due.
+    #[cfg(test)]
+    pub fn pass(&mut self) {
+        self.advance();
+        self.publish();
+    }
+
     /// What was published last.
     #[cfg(test)]
     pub fn snapshot(&self) -> Arc<Snapshot> {
