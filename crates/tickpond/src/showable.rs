@@ -26,17 +26,23 @@ pub fn showable(text: &str) -> Cow<'_, str> {
 
 /// The text with a sign of the same length in bytes for all that steers a terminal, so that places in it stay.
 pub fn masked(text: &str) -> Cow<'_, str> {
-    let is_fine = |c: char| !steers(c) || matches!(c, '\n' | '\t' | '\r');
+    let is_fine = |c: char| !steers(c) || matches!(c, '\n' | '\t');
     if text.chars().all(is_fine) {
         return Cow::Borrowed(text);
     }
-    let mask = |c: char| match c.len_utf8() {
-        _ if is_fine(c) => c,
-        1 => '?',
-        2 => '¿',
-        _ => '\u{fffd}',
-    };
-    Cow::Owned(text.chars().map(mask).collect())
+    let mut rest = text.chars().peekable();
+    let mut masked = String::with_capacity(text.len());
+    while let Some(c) = rest.next() {
+        masked.push(match c.len_utf8() {
+            _ if is_fine(c) => c,
+            // The end of a line on some systems; alone it goes back to its beginning.
+            _ if c == '\r' && rest.peek() == Some(&'\n') => c,
+            1 => '?',
+            2 => '¿',
+            _ => '\u{fffd}',
+        });
+    }
+    Cow::Owned(masked)
 }
 
 /// One character as a screen shows it: a picture of it, if it would steer the terminal.
@@ -61,8 +67,13 @@ mod tests {
     #[case("a\u{202e}b", "a\\u202eb")]
     fn what_steers_is_spelled_out(#[case] text: &str, #[case] wanted: &str) {
         assert_eq!(showable(text), wanted);
-        assert!(!masked(text).chars().any(|c| steers(c) && !"\n\t\r".contains(c)));
+        assert!(!masked(text).chars().any(|c| steers(c) && !"\n\t".contains(c)));
         assert_eq!(masked(text).len(), text.len(), "places stay");
+    }
+
+    #[rstest]
+    fn lines_end_as_they_do() {
+        assert_eq!(masked("a\r\nb\rc\u{1b}"), "a\r\nb?c?");
     }
 
     #[rstest]

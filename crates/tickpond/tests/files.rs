@@ -161,7 +161,7 @@ fn a_drawing_is_whole_or_the_last_one() {
 // What steers a terminal.
 
 /// Writes the clipboard, rings, sets the title, in seven and in eight bits, and turns letters around.
-const STEERS: &str = "a\u{1b}]52;c;aGFo\u{7}b\u{9b}31mc\u{9d}0;t\u{9c}\u{202e}d";
+const STEERS: &str = "a\rb\u{1b}]52;c;aGFo\u{7}b\u{9b}31mc\u{9d}0;t\u{9c}\u{202e}d";
 
 #[rstest]
 #[case(&["check"])]

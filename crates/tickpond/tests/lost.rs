@@ -64,6 +64,19 @@ fn pictures_are_numbered() {
     session.press(&["F4", "4", "Right", "C-e"]).wait_for("wrote small-births-and-ends.svg");
 }
 
+#[rstest]
+fn a_pond_that_cannot_be_opened_costs_nothing_of_this_one() {
+    let session = opened();
+    typed(&session, "// not to be lost");
+    kept(&session, "not to be lost");
+    session.press(&["C-o"]).wait_for("Open a pond");
+    session.type_text("nowhere.pond").press(&["Enter"]).wait_for("d let go of it and open");
+    session.press(&["d"]).wait_for("cannot read nowhere.pond");
+    session.wait_for("// not to be lost");
+    session.signal("KILL").wait_for("exit code 137");
+    session.again("open small.pond").wait_for("r take it up");
+}
+
 // Other programs.
 
 #[rstest]

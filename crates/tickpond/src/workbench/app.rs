@@ -97,8 +97,6 @@ pub enum Effect {
     SetAside(Left),
     /// Writes the settings to their file.
     KeepSettings,
-    /// What was kept against a crash is not wanted any more.
-    Forget,
     /// Writes a view as it stands on the screen.
     Picture(Place, [PathBuf; 2]),
     Quit,

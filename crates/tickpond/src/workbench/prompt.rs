@@ -153,10 +153,7 @@ impl App {
             }
             (Prompt::Layers, _) => Vec::new(),
             (Prompt::Unsaved(after), KeyCode::Char('s')) => self.save(after),
-            (Prompt::Unsaved(After::Open(what)), KeyCode::Char('d')) => {
-                vec![Effect::Forget, Effect::Open(what)]
-            }
-            (Prompt::Unsaved(_), KeyCode::Char('d')) => vec![Effect::Forget, Effect::Quit],
+            (Prompt::Unsaved(after), KeyCode::Char('d')) => self.end_run(after),
             (Prompt::LoseRun(_, after), KeyCode::Char('d')) => vec![self.after(after)],
             (Prompt::Over(path, after), KeyCode::Char('o')) => {
                 vec![Effect::Save { path, over: true, after }]

@@ -296,17 +296,23 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation, keeper: &mu
                 match after {
                     After::Stay | After::Restart(_) | After::Tape(_) => {}
                     After::Quit => return false,
-                    After::Open(what) => open(app, what),
+                    After::Open(what) => {
+                        open(app, what);
+                    }
                 }
             }
         }
-        Effect::Open(what) => open(app, what),
+        Effect::Open(what) => {
+            // What was not saved of the one before was let go of; if this one cannot be opened, it is still there.
+            if open(app, what) {
+                keeper.forget();
+            }
+        }
         Effect::KeepSettings => {
             if let Err(words) = app.settings.write() {
                 app.message = Some((format!("the setting holds until the end: {words}"), true));
             }
         }
-        Effect::Forget => keeper.forget(),
         Effect::Taken(left) => {
             keeper.keep(app);
             left.forget();
@@ -339,10 +345,10 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation, keeper: &mu
     true
 }
 
-/// Opens another pond in place of the one that is open.
-pub(super) fn open(app: &mut App, what: Opening) {
+/// Opens another pond in place of the one that is open; false if it cannot be, which is told.
+pub(super) fn open(app: &mut App, what: Opening) -> bool {
     let document = match what {
-        Opening::Stay => return,
+        Opening::Stay => return false,
         Opening::Shipped(name) => Document {
             path: None,
             name: format!("{name}.pond"),
@@ -359,7 +365,7 @@ pub(super) fn open(app: &mut App, what: Opening) {
             }
             Err(failure) => {
                 app.message = Some((failure.words.replace('\n', "; "), true));
-                return;
+                return false;
             }
         },
     };
@@ -367,4 +373,5 @@ pub(super) fn open(app: &mut App, what: Opening) {
     let screen = app.screen;
     let effects = app.resize(screen);
     app.outbox.extend(effects);
+    true
 }

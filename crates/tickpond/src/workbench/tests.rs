@@ -494,7 +494,7 @@ fn quitting_with_unsaved_text_asks() {
     assert_eq!(app.prompt, None);
     app.key(ctrl('q'), 0.0);
     let effects = app.key(key(KeyCode::Char('d')), 0.0);
-    assert!(matches!(effects[..], [Effect::Forget, Effect::Quit]));
+    assert!(matches!(effects[..], [Effect::Quit]));
 }
 
 #[rstest]

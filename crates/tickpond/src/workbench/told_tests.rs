@@ -301,7 +301,7 @@ fn unsaved_text_is_asked_about_before_another_pond_is_opened(
     let effects = desk.app.key(KeyEvent::new(KeyCode::Char(answer), KeyModifiers::NONE), 0.0);
     match saves {
         true => assert!(matches!(&effects[..], [Effect::Save { after: After::Open(_), .. }])),
-        false => assert!(matches!(&effects[..], [Effect::Forget, Effect::Open(Opening::New)])),
+        false => assert!(matches!(&effects[..], [Effect::Open(Opening::New)])),
     }
 }
 

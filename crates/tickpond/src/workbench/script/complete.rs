@@ -89,8 +89,9 @@ pub fn candidates(text: &str, byte: u32) -> (Span, Vec<Candidate>) {
     let span = Span { start, end: byte };
     let written = text.get(span.range()).unwrap_or("");
     let mut found: Vec<Candidate> = Vec::new();
+    let mut seen = std::collections::HashSet::new();
     let mut add = |sort: &'static str, text: &str| {
-        if !found.iter().any(|known| known.text == text) {
+        if seen.insert(text.to_string()) {
             found.push(Candidate { text: text.to_string(), sort });
         }
     };
@@ -172,11 +173,12 @@ struct Known(Vec<Candidate>);
 
 impl Known {
     fn of(words: &Words<'_>, byte: u32) -> Known {
+        let (around, nearest) = (words.item_around(byte), words.nearest(byte));
         let mut names: Vec<(u32, Candidate)> = defined(words)
             .into_iter()
             // What lives in a handler ends with the item it stands in.
-            .filter(|(at, name)| name.sort != "value" || words.same_item(*at, byte))
-            .map(|(_, name)| (words.nearest(&name.text, byte), name))
+            .filter(|(at, name)| name.sort != "value" || around.contains(at))
+            .map(|(_, name)| (nearest.get(name.text.as_str()).copied().unwrap_or(u32::MAX), name))
             .collect();
         names.sort_by(|a, b| a.0.cmp(&b.0).then_with(|| a.1.cmp(&b.1)));
         Known(names.into_iter().map(|(_, name)| name).collect())

@@ -1,5 +1,8 @@
 //! The names of a text: where they are defined and used, what could stand at a place, renaming.
 
+use std::collections::HashMap;
+use std::ops::Range;
+
 use tickpond_lang::Span;
 use tickpond_lang::lex::{LexToken, lex};
 use tickpond_lang::parse::parse;
@@ -50,19 +53,35 @@ impl<'a> Words<'a> {
         self.tokens.get(at).and_then(|t| self.text.get(t.span.range())).unwrap_or("")
     }
 
-    /// How far away a name is used nearest to a byte, in bytes; what stands behind it counts as further.
-    pub fn nearest(&self, name: &str, byte: u32) -> u32 {
-        let distance = |at: usize| {
+    /// How far away each name is used nearest to a byte, in bytes; what stands behind it counts as further.
+    pub fn nearest(&self, byte: u32) -> HashMap<&'a str, u32> {
+        let mut nearest = HashMap::new();
+        for at in (0..self.tokens.len()).filter(|at| self.is_name(*at)) {
             let start = self.tokens[at].span.start;
-            if start < byte { byte - start } else { (start - byte).saturating_add(100_000) }
-        };
-        self.places(name).map(distance).min().unwrap_or(u32::MAX)
+            let far = match start < byte {
+                true => byte - start,
+                false => (start - byte).saturating_add(100_000),
+            };
+            let known = nearest.entry(self.word(at)).or_insert(far);
+            *known = far.min(*known);
+        }
+        nearest
     }
 
-    /// Whether two bytes lie in one item: none begins between them at the left edge.
-    pub fn same_item(&self, a: u32, b: u32) -> bool {
-        let between = self.text.get(a.min(b) as usize..a.max(b) as usize).unwrap_or("");
-        !between.lines().skip(1).any(|line| line.starts_with(|c: char| c.is_alphabetic()))
+    /// The bytes of the item around a byte, as far as left edges tell where items begin.
+    pub fn item_around(&self, byte: u32) -> Range<u32> {
+        let mut around = 0..u32::MAX;
+        for token in self.tokens.iter().filter(|t| t.kind == SyntaxKind::Ident) {
+            let start = token.span.start;
+            let at_edge = start == 0 || self.text.as_bytes()[start as usize - 1] == b'\n';
+            if at_edge && start <= byte {
+                around.start = start;
+            } else if at_edge {
+                around.end = start;
+                break;
+            }
+        }
+        around
     }
 
     fn is_name(&self, at: usize) -> bool {
