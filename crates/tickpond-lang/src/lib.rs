@@ -20,6 +20,7 @@ pub mod lines;
 pub mod parse;
 pub mod program;
 pub mod syntax;
+pub mod texts;
 pub mod units;
 
 pub use check::COLOURS;

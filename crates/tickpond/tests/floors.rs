@@ -4,8 +4,8 @@ use std::process::Command;
 
 use rstest::rstest;
 
-const FLOORS: [&str; 5] =
-    ["tickpond-lang", "tickpond-sim", "tickpond-lab", "tickpond-draw", "tickpond"];
+const FLOORS: [&str; 6] =
+    ["tickpond-lang", "tickpond-ide", "tickpond-sim", "tickpond-lab", "tickpond-draw", "tickpond"];
 const TERMINAL: [&str; 6] =
     ["ratatui", "crossterm", "clap", "indicatif", "annotate-snippets", "ropey"];
 
@@ -27,6 +27,7 @@ fn dependencies(name: &str) -> Vec<String> {
 #[case(1)]
 #[case(2)]
 #[case(3)]
+#[case(4)]
 fn a_floor_knows_only_those_under_it(#[case] floor: usize) {
     let known = dependencies(FLOORS[floor]);
     for above in &FLOORS[floor..] {

@@ -7,6 +7,7 @@ use crate::parse::parse_expression;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
+use crate::texts::open_brace;
 use crate::units::{self, Dim};
 
 /// A number token in its two parts: the digits and, without blanks around it, the unit.
@@ -561,17 +562,4 @@ fn operator(node: &Node) -> Option<BinaryOp> {
             _ => return None,
         })
     })
-}
-
-/// Where a value begins in a text: at the first brace without a backslash before it.
-fn open_brace(text: &str) -> Option<usize> {
-    let mut chars = text.char_indices();
-    while let Some((at, c)) = chars.next() {
-        match c {
-            '\\' => drop(chars.next()),
-            '{' => return Some(at),
-            _ => {}
-        }
-    }
-    None
 }

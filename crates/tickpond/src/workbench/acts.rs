@@ -9,9 +9,9 @@ use super::keys::{Action, Place};
 use super::menu::{Entry, Menu, Opening};
 use super::places;
 use super::prompt::{After, Ask, Prompt};
-use super::script::{edits, help, names};
 use super::settings::Edits;
 use super::sim::{Command, Hunt};
+use tickpond_ide::{edits, help, names};
 
 impl App {
     /// Carries out a command, wherever it was asked for.

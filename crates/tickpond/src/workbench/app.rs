@@ -27,8 +27,8 @@ use super::script::draw::gutter_width;
 use super::settings::Settings;
 use super::sim::Command;
 use super::snapshot::{Seen, Snapshot, Story};
-use super::tunables::{Tunable, tunables};
 use super::waiting::{Came, Waiting};
+use tickpond_ide::tunables::{Tunable, tunables};
 
 /// The text the workbench is opened on.
 #[derive(Clone, Debug)]

@@ -6,7 +6,7 @@ use ratatui::layout::Rect;
 use super::app::App;
 use super::keys::Place;
 use super::palette::{Palette, Role};
-use super::tunables::Tunable;
+use tickpond_ide::tunables::Tunable;
 
 /// Columns of the bar.
 const BAR: usize = 20;

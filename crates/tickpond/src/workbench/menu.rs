@@ -8,7 +8,7 @@ use tickpond_lang::Span;
 use super::app::{App, Effect};
 use super::keys::{self, Action, TABLE};
 use super::prompt::{After, Prompt, type_into};
-use super::script::names::Candidate;
+use tickpond_ide::names::Candidate;
 
 /// A list that lies over the screen.
 #[derive(Clone, Debug, PartialEq)]
@@ -179,7 +179,7 @@ impl App {
     pub(super) fn complete(&mut self) {
         let text = self.script.buffer.text();
         let (span, found) =
-            super::script::complete::candidates(&text, self.script.buffer.cursor_byte());
+            tickpond_ide::complete::candidates(&text, self.script.buffer.cursor_byte());
         if found.is_empty() {
             self.menu = None;
             self.message = Some(("nothing that begins so is known here".into(), false));

@@ -61,7 +61,6 @@ mod tests;
 #[cfg(test)]
 mod told_tests;
 mod trends;
-mod tunables;
 mod waiting;
 
 pub use app::Document;

@@ -193,7 +193,7 @@ fn list(
 
 /// What could stand at the cursor, right below it, or above where there is more room.
 fn words(
-    found: &[super::script::names::Candidate],
+    found: &[tickpond_ide::names::Candidate],
     chosen: usize,
     area: Rect,
     cursor: Option<(u16, u16)>,

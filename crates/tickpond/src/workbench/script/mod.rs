@@ -1,12 +1,7 @@
 //! The script band: the pond's text, what the compiler says of it, and how often its lines ran.
 
 pub mod buffer;
-pub mod complete;
 pub mod draw;
-pub mod edits;
-pub mod folds;
-pub mod help;
-pub mod names;
 
 use std::sync::Arc;
 
@@ -17,7 +12,8 @@ use tickpond_lang::syntax::SyntaxKind;
 use tickpond_lang::{Compilation, Mend, Severity, Span};
 
 use buffer::Buffer;
-use folds::Folds;
+use tickpond_ide::edits;
+use tickpond_ide::folds::Folds;
 
 /// How a stretch of the text is shown.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

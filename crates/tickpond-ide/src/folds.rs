@@ -5,7 +5,7 @@ use std::ops::Range;
 
 use tickpond_lang::lines::LineIndex;
 
-use super::names::items;
+use crate::names::items;
 
 /// What is folded, and where that is in the present text.
 #[derive(Clone, Debug, Default)]

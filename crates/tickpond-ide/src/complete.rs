@@ -6,7 +6,7 @@ use tickpond_lang::syntax::SyntaxKind;
 use tickpond_lang::units::UNITS;
 use tickpond_lang::{COLOURS, Code, Severity, Span};
 
-use super::names::{Candidate, FIELDS, Words, defined};
+use crate::names::{Candidate, FIELDS, Words, defined};
 
 /// The longest text for which each unit is tried behind a number.
 const TRIED_UP_TO: usize = 100_000;

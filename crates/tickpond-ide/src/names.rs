@@ -7,6 +7,7 @@ use tickpond_lang::Span;
 use tickpond_lang::lex::{LexToken, lex};
 use tickpond_lang::parse::parse;
 use tickpond_lang::syntax::SyntaxKind;
+use tickpond_lang::texts::values;
 use tickpond_lang::units::UNITS;
 
 /// Words that are followed by the name they define.
@@ -16,7 +17,7 @@ const DEFINING: &[&str] = &[
 ];
 
 /// Fields every entity has.
-pub(super) const FIELDS: &[&str] = &[
+pub(crate) const FIELDS: &[&str] = &[
     "pos", "vel", "heading", "speed", "spin", "health", "age", "maker", "name", "label", "state",
     "active", "down", "resting",
 ];
@@ -24,7 +25,9 @@ pub(super) const FIELDS: &[&str] = &[
 /// A name in a text.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Name {
+    /// As it is written.
     pub text: String,
+    /// Where it stands.
     pub span: Span,
 }
 
@@ -37,16 +40,38 @@ pub struct Candidate {
     pub sort: &'static str,
 }
 
-/// The words of a text, white space and comments left out.
-pub(super) struct Words<'a> {
+/// The words of the values in a text in quotes.
+fn values_in(text: &str, token: LexToken) -> Vec<LexToken> {
+    let raw = text.get(token.span.range()).unwrap_or("");
+    let of_value = |value: Range<usize>| {
+        let base = token.span.start + value.start as u32;
+        let (tokens, _) = lex(&raw[value]);
+        let significant = tokens.into_iter().filter(|t| !t.kind.is_trivia());
+        significant.map(move |t| LexToken {
+            span: Span { start: t.span.start + base, end: t.span.end + base },
+            ..t
+        })
+    };
+    values(raw).into_iter().flat_map(of_value).collect()
+}
+
+/// The words of a text, those of values in quoted texts among them; white space and comments left out.
+pub(crate) struct Words<'a> {
     text: &'a str,
     pub tokens: Vec<LexToken>,
 }
 
 impl<'a> Words<'a> {
     pub fn of(text: &'a str) -> Words<'a> {
-        let (tokens, _) = lex(text);
-        Words { text, tokens: tokens.into_iter().filter(|t| !t.kind.is_trivia()).collect() }
+        let (lexed, _) = lex(text);
+        let mut tokens = Vec::with_capacity(lexed.len());
+        for token in lexed.into_iter().filter(|t| !t.kind.is_trivia()) {
+            tokens.push(token);
+            if token.kind == SyntaxKind::Text {
+                tokens.extend(values_in(text, token));
+            }
+        }
+        Words { text, tokens }
     }
 
     fn word(&self, at: usize) -> &'a str {
@@ -226,7 +251,7 @@ pub fn rename(text: &str, name: &Name, new: &str) -> Result<String, String> {
 }
 
 /// The names a text defines, with the bytes they stand at.
-pub(super) fn defined(words: &Words<'_>) -> Vec<(u32, Candidate)> {
+pub(crate) fn defined(words: &Words<'_>) -> Vec<(u32, Candidate)> {
     let mut found = Vec::new();
     for at in (0..words.tokens.len()).filter(|at| words.is_name(*at) && words.defines(*at)) {
         let before = words.word_before(at);
@@ -315,6 +340,40 @@ place midge at (1, 1)
         assert!(!renamed.contains("midge"));
         assert_eq!(renamed.matches("gnat").count(), 3);
         assert!(tickpond_lang::compile(&renamed).program.is_some());
+    }
+
+    #[rstest]
+    fn a_value_in_a_text_is_a_use() {
+        let text = format!(
+            "{TEXT}watch bites = count(frog)\nevery 1 s {{ say \"{{bites}} of {{drift}}\" }}\n"
+        );
+        let at = text.find("{bites}").unwrap() as u32 + 2;
+        let name = name_at(&text, at).unwrap();
+        assert_eq!(name.text, "bites");
+        assert_eq!(definition(&text, &name).map(|s| &text[s.range()]), Some("bites"));
+        assert_eq!(uses(&text, &name).len(), 2);
+        let renamed = rename(&text, &name, "meals").unwrap();
+        assert!(
+            renamed.contains("watch meals") && renamed.contains("\"{meals} of {drift}\""),
+            "{renamed}"
+        );
+        assert!(tickpond_lang::compile(&renamed).program.is_some());
+    }
+
+    #[rstest]
+    fn functions_and_behaviours_are_defined_where_they_are() {
+        let text = format!(
+            "{TEXT}behavior hops(pace: speed) {{ on birth {{ speed = pace }} }}\n\
+             to scatter(n: number) {{ repeat n times {{ say \"x\" }} }}\nvalue twice(n: number) = n * 2\n\
+             kind pod {{ uses hops(2 u/s)\n every 1 s {{ scatter(twice(2)) }} }}\n"
+        );
+        for name in ["hops", "scatter", "twice"] {
+            let used = text.rfind(name).unwrap() as u32;
+            let name = name_at(&text, used).unwrap();
+            let defined = definition(&text, &name).unwrap();
+            assert!(defined.start < used, "{}", name.text);
+        }
+        assert!(tickpond_lang::compile(&text).program.is_some());
     }
 
     #[rstest]

@@ -10,14 +10,17 @@ use tickpond_lang::syntax::SyntaxKind;
 /// One number of the text.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Tunable {
+    /// Its name.
     pub name: String,
     /// Whose it is: empty for a knob.
     pub of: String,
     /// The number as it stands in the text, in its unit.
     pub value: f64,
+    /// That unit, as it is written; empty for a bare number.
     pub unit: String,
     /// Smallest and largest value in that unit.
     pub range: Option<(f64, f64)>,
+    /// What it is for, as the text says.
     pub help: String,
     /// The number in the text.
     pub span: Span,
