@@ -1,5 +1,6 @@
 //! What could stand at a place of a text: what the parser looks for there, by sort, nearest first.
 
+use tickpond_lang::lex::LexToken;
 use tickpond_lang::parse::{Expected, expected_at};
 use tickpond_lang::program::Cause;
 use tickpond_lang::syntax::SyntaxKind;
@@ -97,10 +98,10 @@ pub fn candidates(text: &str, byte: u32) -> (Span, Vec<Candidate>) {
     };
     let before = text.get(..start as usize).unwrap_or("");
     let number = before.trim_end_matches(' ');
-    let is_behind_number = words.tokens.iter().any(|t| {
-        let is_number = t.kind == SyntaxKind::Number && t.span.start < start;
-        is_number && t.span.end >= number.len() as u32 && (t.span.start as usize) < number.len()
-    });
+    // Blanks before the place do not part a number from its unit.
+    let end = number.len() as u32;
+    let ends_in = |t: &LexToken| t.span.start < end && end <= t.span.end;
+    let is_behind_number = words.tokens.iter().any(|t| t.kind == SyntaxKind::Number && ends_in(t));
     if is_behind_number {
         for unit in units(text, number.len(), byte as usize) {
             add("unit", unit);

@@ -402,6 +402,9 @@ impl Run {
         }
         let newest = self.newest();
         self.cut();
+        if Arc::ptr_eq(&newest, self.program()) {
+            return;
+        }
         let engine = self.engine(newest.clone());
         if edits::same_meaning(&newest.text, &self.program().text) {
             // The places in the text may be others.

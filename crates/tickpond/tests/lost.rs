@@ -18,17 +18,6 @@ fn typed(session: &Session, words: &str) {
     session.press(&["F2"]).type_text(words).press(&["Enter"]).wait_for("(unsaved)");
 }
 
-/// Waits until what was typed is kept against a crash.
-fn kept(session: &Session, words: &str) {
-    let folder = session.folder.path().join("home/tickpond/unsaved");
-    session.until("the text to be kept", || {
-        let files = std::fs::read_dir(&folder).into_iter().flatten().flatten();
-        files
-            .into_iter()
-            .any(|f| std::fs::read_to_string(f.path()).is_ok_and(|t| t.contains(words)))
-    });
-}
-
 // Other files.
 
 #[rstest]
@@ -68,7 +57,7 @@ fn pictures_are_numbered() {
 fn a_pond_that_cannot_be_opened_costs_nothing_of_this_one() {
     let session = opened();
     typed(&session, "// not to be lost");
-    kept(&session, "not to be lost");
+    session.wait_until_kept("not to be lost");
     session.press(&["C-o"]).wait_for("Open a pond");
     session.type_text("nowhere.pond").press(&["Enter"]).wait_for("d let go of it and open");
     session.press(&["d"]).wait_for("cannot read nowhere.pond");
@@ -108,6 +97,14 @@ fn saving_compares_with_what_was_read() {
 }
 
 #[rstest]
+fn the_text_of_a_file_that_is_gone_is_kept_though_nothing_was_typed() {
+    let session = opened();
+    std::fs::remove_file(session.folder.path().join("small.pond")).unwrap();
+    session.wait_for("is gone; saving writes it again");
+    session.wait_until_kept("place frog at (5, 5)");
+}
+
+#[rstest]
 fn a_file_deleted_under_an_unchanged_text_is_asked_about_at_the_end() {
     let session = opened();
     std::fs::remove_file(session.folder.path().join("small.pond")).unwrap();
@@ -127,8 +124,8 @@ fn two_windows_on_the_demo_keep_a_text_each() {
     two.wait_for("@ frog 1");
     typed(&one, "// of the first");
     typed(&two, "// of the second");
-    kept(&one, "of the first");
-    kept(&one, "of the second");
+    one.wait_until_kept("of the first");
+    one.wait_until_kept("of the second");
     one.signal("KILL").wait_for("exit code 137");
     // The second is alive: what it keeps is not left behind.
     one.again("demo").wait_for("r take it up");
@@ -155,7 +152,7 @@ fn a_file_that_is_open_twice_says_so() {
 fn the_offer_is_taken_by_its_keys_alone_and_deletes_nothing() {
     let session = opened();
     typed(&session, "// the only copy");
-    kept(&session, "the only copy");
+    session.wait_until_kept("the only copy");
     session.signal("KILL").wait_for("exit code 137");
     session.again("open small.pond").wait_for("r take it up");
     session.type_text("dxq ").press(&["Enter"]);
@@ -173,7 +170,7 @@ fn the_offer_is_taken_by_its_keys_alone_and_deletes_nothing() {
 fn what_was_saved_is_not_offered() {
     let session = opened();
     typed(&session, "// kept and saved");
-    kept(&session, "kept and saved");
+    session.wait_until_kept("kept and saved");
     session.press(&["C-s"]).wait_for("saved small.pond");
     session.signal("KILL").wait_for("exit code 137");
     let screen = session.again("open small.pond").wait_for("@ frog 1");
@@ -200,7 +197,7 @@ fn a_file_whose_name_is_no_text_is_kept_too() {
     let open = "open \"$(printf 'sm\\377ll.pond')\"";
     session.again(open).wait_for("@ frog 1");
     typed(&session, "// odd name");
-    kept(&session, "odd name");
+    session.wait_until_kept("odd name");
     session.signal("KILL").wait_for("exit code 137");
     session.again(open).wait_for("r take it up");
 }
@@ -239,7 +236,7 @@ fn a_signal_ends_it_in_order(#[case] signal: &str, #[case] code: u32) {
 fn an_end_without_a_word_leaves_the_terminal_in_order(#[case] signal: &str, #[case] code: u32) {
     let session = opened();
     typed(&session, "// in the middle");
-    kept(&session, "in the middle");
+    session.wait_until_kept("in the middle");
     session.signal_to(session.inner(), signal);
     let screen = session.wait_for(&format!("exit code {code}"));
     assert!(screen.contains("the workbench was ended by signal"), "{screen}");

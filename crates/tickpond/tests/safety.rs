@@ -14,17 +14,6 @@ fn opened() -> Session {
     session
 }
 
-/// Waits until what was typed is kept against a crash.
-fn kept(session: &Session, words: &str) {
-    let folder = session.folder.path().join("home/tickpond/unsaved");
-    session.wait("the text to be kept", |_| {
-        let files = std::fs::read_dir(&folder).into_iter().flatten().flatten();
-        files
-            .into_iter()
-            .any(|f| std::fs::read_to_string(f.path()).is_ok_and(|t| t.contains(words)))
-    });
-}
-
 #[rstest]
 #[case("KILL", false)]
 #[case("TERM", true)]
@@ -37,7 +26,7 @@ fn a_program_that_is_ended_from_outside_leaves_the_text(#[case] signal: &str, #[
         .press(&["Enter"])
         .wait_for("(unsaved)");
     if !clean {
-        kept(&session, "never saved");
+        session.wait_until_kept("never saved");
     }
     session.signal(signal).wait_for("exit code");
     assert_eq!(session.read("small.pond"), TEXT, "the file is as it was");
@@ -55,7 +44,7 @@ fn a_program_that_is_ended_from_outside_leaves_the_text(#[case] signal: &str, #[
 fn what_was_left_behind_can_be_forgotten() {
     let session = opened();
     session.press(&["F2"]).type_text("// not wanted").press(&["Enter"]).wait_for("(unsaved)");
-    kept(&session, "not wanted");
+    session.wait_until_kept("not wanted");
     session.signal("KILL").wait_for("exit code");
     session.again("open small.pond").wait_for("r take it up");
     session.press(&["DC"]).wait_for("it is in");

@@ -46,7 +46,8 @@ impl Unsaved {
 
 /// What was kept, and how the file was when it was looked at last.
 pub struct Keeper {
-    kept_version: u64,
+    /// The version that was kept, and whether it was saved.
+    kept_state: (u64, bool),
     kept: Instant,
     /// How long it took.
     took: Duration,
@@ -78,7 +79,7 @@ impl Keeper {
     pub fn new() -> Keeper {
         let now = Instant::now();
         Keeper {
-            kept_version: 0,
+            kept_state: (0, true),
             kept: now,
             took: Duration::ZERO,
             looked: now,
@@ -115,8 +116,8 @@ impl Keeper {
     /// Notes which document is open, and says so if it is open elsewhere.
     fn meet(&mut self, app: &mut App) {
         self.document = Some(app.document);
-        self.kept_version = app.script.buffer.version();
-        self.file = None;
+        self.kept_state = state(app);
+        (self.file, self.shared) = (None, None);
         (self.opened, self.sought) = (Instant::now(), None);
         let path = app.path.clone();
         let is_alone = match self.unsaved.lock() {
@@ -150,7 +151,7 @@ impl Keeper {
         self.share(app);
         let began = Instant::now();
         self.kept = began;
-        self.kept_version = app.script.buffer.version();
+        self.kept_state = state(app);
         let kept = self.unsaved.lock().map(|mut unsaved| unsaved.keep());
         self.took = began.elapsed();
         if let Ok(Err(error)) = kept
@@ -178,8 +179,7 @@ impl Keeper {
         }
         changed |= self.seek(app);
         self.share(app);
-        let typed = app.script.buffer.version() != self.kept_version;
-        if typed && self.kept.elapsed() >= KEPT_EVERY.max(self.took * 9) {
+        if self.kept_state != state(app) && self.kept.elapsed() >= KEPT_EVERY.max(self.took * 9) {
             let said = app.message.clone();
             self.keep(app);
             changed |= said != app.message;
@@ -222,6 +222,11 @@ impl Keeper {
         let Ok(theirs) = read_bytes(&path) else { return false };
         app.meet_file(theirs)
     }
+}
+
+/// What makes a text worth keeping, or not worth it any more: a change of it, or its file being gone.
+fn state(app: &App) -> (u64, bool) {
+    (app.script.buffer.version(), app.script.buffer.is_saved())
 }
 
 fn stamp(path: &Path) -> Option<Stamp> {

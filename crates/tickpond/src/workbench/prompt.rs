@@ -154,7 +154,7 @@ impl App {
             (Prompt::Layers, _) => Vec::new(),
             (Prompt::Unsaved(after), KeyCode::Char('s')) => self.save(after),
             (Prompt::Unsaved(after), KeyCode::Char('d')) => self.end_run(after),
-            (Prompt::LoseRun(_, after), KeyCode::Char('d')) => vec![self.after(after)],
+            (Prompt::LoseRun(_, after), KeyCode::Char('d')) => App::after(after),
             (Prompt::Over(path, after), KeyCode::Char('o')) => {
                 vec![Effect::Save { path, over: true, after }]
             }
@@ -186,20 +186,20 @@ impl App {
     }
 
     /// What is to be done next.
-    pub(super) fn after(&self, after: After) -> Effect {
-        match after {
-            After::Stay => Effect::Tell(Command::Halt),
+    fn after(after: After) -> Vec<Effect> {
+        vec![match after {
+            After::Stay => return Vec::new(),
             After::Quit => Effect::Quit,
             After::Open(what) => Effect::Open(what),
             After::Restart(seeds_on) => Effect::Tell(Command::Restart(seeds_on)),
             After::Tape(name) => Effect::Tell(Command::PlayTape(name)),
-        }
+        }]
     }
 
     /// Does what ends a run, unless a recording would be lost: then that is asked about first.
     pub(super) fn end_run(&mut self, after: After) -> Vec<Effect> {
         if self.snapshot.recording.is_none() {
-            return vec![self.after(after)];
+            return App::after(after);
         }
         self.prompt = Some(Prompt::LoseRun(RECORDING.into(), after));
         Vec::new()

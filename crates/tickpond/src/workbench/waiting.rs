@@ -97,6 +97,9 @@ impl App {
             return Vec::new();
         }
         self.waiting.action = None;
-        self.go_on()
+        let effects = self.go_on();
+        let words = "the simulation is busy: what hung on its answer was left out";
+        self.message = Some((words.into(), true));
+        effects
     }
 }

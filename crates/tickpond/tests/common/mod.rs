@@ -113,6 +113,16 @@ impl Session {
         self.launch(args, 160, 48);
     }
 
+    /// Waits until what was typed is kept against a crash.
+    pub fn wait_until_kept(&self, words: &str) {
+        let folder = self.folder.path().join("home/tickpond/unsaved");
+        self.until("the text to be kept", || {
+            let files = std::fs::read_dir(&folder).into_iter().flatten().flatten();
+            let mut texts = files.filter_map(|f| std::fs::read_to_string(f.path()).ok());
+            texts.any(|text| text.contains(words))
+        });
+    }
+
     /// Waits until something is so.
     pub fn until(&self, what: &str, is_so: impl Fn() -> bool) {
         let start = Instant::now();
