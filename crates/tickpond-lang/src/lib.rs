@@ -17,6 +17,7 @@ pub mod explain;
 pub mod format;
 pub mod lex;
 pub mod lines;
+pub mod model;
 pub mod parse;
 pub mod program;
 pub mod syntax;
@@ -24,5 +25,5 @@ pub mod texts;
 pub mod units;
 
 pub use check::COLOURS;
-pub use check::{Compilation, compile, compile_with_tape};
+pub use check::{Compilation, compile, compile_with_tape, understand};
 pub use diagnostic::{Code, Diagnostic, Label, Mend, Severity, Span};

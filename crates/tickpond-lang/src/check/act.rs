@@ -172,7 +172,10 @@ impl Checker {
         let span = self.span(node);
         let name = (node.kind() == S::NameExpr).then(|| node.name()).flatten();
         let mounts = &self.program.kinds[scope.owner.index()].mounts;
-        let mount = name.and_then(|t| mounts.iter().find(|m| m.name == t.text()).cloned());
+        let mount = name.as_ref().and_then(|t| mounts.iter().find(|m| m.name == t.text()).cloned());
+        if let (Some(name), Some(_)) = (&name, &mount) {
+            self.note_mount(name, &[scope.owner]);
+        }
         match mount {
             Some(mount) => mount_place(&mount, span),
             None => {
@@ -186,7 +189,10 @@ impl Checker {
         let token = node.name()?;
         let time = self.expr_of(node.expr(), &Ty::Num(Dim::TIME), scope);
         match scope.find(token.text()) {
-            Some((local, Ty::Ray(_))) => Some(StmtKind::Show(local, time)),
+            Some((local, Ty::Ray(_))) => {
+                self.note_local(self.token_span(&token), local, scope);
+                Some(StmtKind::Show(local, time))
+            }
             _ => {
                 let span = self.shifted(token.text_range().into());
                 let message = format!("`{}` is no ray", token.text());
@@ -263,6 +269,7 @@ impl Checker {
             }
             None => vec![scope.owner],
         };
+        self.note_mount(&token, &owners);
         let has = |kind: &KindId| {
             self.program.kinds[kind.index()].mounts.iter().any(|m| m.name == token.text())
         };
@@ -302,7 +309,7 @@ impl Checker {
     /// The zone a name means.
     pub(super) fn zone_named(&mut self, token: &crate::syntax::Token) -> Option<ZoneId> {
         let span = self.shifted(token.text_range().into());
-        match self.names.get(token.text()) {
+        match self.symbol_at(token) {
             Some(Symbol::Zone(id)) => {
                 self.names.used(token.text());
                 Some(id)

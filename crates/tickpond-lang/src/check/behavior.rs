@@ -2,7 +2,8 @@
 
 use super::Checker;
 use super::names::Symbol;
-use super::scope::{Part, Scope};
+use super::params::Param;
+use super::scope::{Part, PartParam, Scope};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -15,7 +16,7 @@ impl Checker {
         for line in item.children_of(S::UsesLine) {
             let Some(token) = line.name() else { continue };
             let span = token.text_range().into();
-            let behavior = match self.names.get(token.text()) {
+            let behavior = match self.symbol_at(&token) {
                 Some(Symbol::Behavior(at)) => self.behaviors[at].clone(),
                 Some(symbol) => {
                     let message =
@@ -36,6 +37,7 @@ impl Checker {
                 self.error(Code::Twice, span, message);
                 continue;
             }
+            self.followed.insert(token.text().to_string());
             let params = self.use_params(&line, &behavior, token.text());
             found.push((Part { name: token.text().to_string(), params }, behavior));
         }
@@ -51,7 +53,7 @@ impl Checker {
         self.kind_uses.push((id, found));
     }
 
-    fn use_params(&mut self, line: &Node, behavior: &Node, name: &str) -> Vec<(String, Expr)> {
+    fn use_params(&mut self, line: &Node, behavior: &Node, name: &str) -> Vec<PartParam> {
         let params = self.params(behavior.child(S::Params));
         let args: Vec<Node> =
             line.child(S::Args).iter().flat_map(|a| a.exprs().collect::<Vec<_>>()).collect();
@@ -61,7 +63,7 @@ impl Checker {
             self.error(Code::WrongCount, self.span(line), message);
         }
         let mut out = Vec::new();
-        for (at, (param, ty, default)) in params.into_iter().enumerate() {
+        for (at, Param { name: param, span, ty, default }) in params.into_iter().enumerate() {
             let node = args.get(at).cloned().or(default);
             let value = match node {
                 Some(node) => {
@@ -69,15 +71,15 @@ impl Checker {
                     self.wants(value, &ty)
                 }
                 None => {
-                    let span = self.span(line);
+                    let line = self.span(line);
                     let message = format!("`{name}` wants a value for `{param}`");
-                    let diagnostic = Diagnostic::new(Code::WrongCount, span, message)
+                    let diagnostic = Diagnostic::new(Code::WrongCount, line, message)
                         .with_help(format!("write `uses {name}(…)`"));
                     self.report(diagnostic);
-                    Expr { kind: ExprKind::Num(0.0), ty: Ty::Unknown, span }
+                    Expr { kind: ExprKind::Num(0.0), ty: Ty::Unknown, span: line }
                 }
             };
-            out.push((param, value));
+            out.push(PartParam { name: param, span, value });
         }
         out
     }

@@ -109,7 +109,10 @@ impl Checker {
         let Some(node) = option.expr() else { return };
         let name = (node.kind() == S::NameExpr).then(|| node.name()).flatten();
         let mounts = &self.program.kinds[scope.owner.index()].mounts;
-        let mount = name.and_then(|t| mounts.iter().position(|m| m.name == t.text()));
+        let mount = name.as_ref().and_then(|t| mounts.iter().position(|m| m.name == t.text()));
+        if let Some(name) = &name {
+            self.note_mount(name, &[scope.owner]);
+        }
         match mount {
             Some(mount) => birth.along = Some(mount),
             None => birth.facing = Some(self.expr_of(Some(node), &Ty::Num(Dim::ANGLE), scope)),
@@ -193,6 +196,9 @@ impl Checker {
             let span = self.span(option);
             let message = "variables can be given only where the kind is named";
             self.error(Code::OutOfPlace, span, message);
+            for var in option.children_of(S::Var) {
+                self.look_at_values(&var, scope);
+            }
             return;
         };
         for var in option.children_of(S::Var) {
@@ -207,6 +213,8 @@ impl Checker {
             let value = self.expr_or_unknown(var.expr(), self.span(&var), scope);
             match (name, ty) {
                 (Some(name), Some(ty)) => {
+                    let span = self.token_span(&token);
+                    self.note_field(span, &[kind], &Field::Var(name));
                     let value = self.wants(value, &ty);
                     self.holds_only(&value, &ty, token.text());
                     birth.vars.push((name, value));
@@ -277,9 +285,10 @@ impl Checker {
         }
         let owner = &self.program.kinds[scope.owner.index()];
         if let Some(mount) = owner.mounts.iter().position(|m| m.name == token.text()) {
+            self.note_mount(&token, &[scope.owner]);
             return Some(Where::Mount(mount));
         }
-        let Some(Symbol::Spots(id)) = self.names.get(token.text()) else {
+        let Some(Symbol::Spots(id)) = self.symbol_at(&token) else {
             return self.foreign_mount(&token);
         };
         self.names.used(token.text());
@@ -308,9 +317,10 @@ impl Checker {
         let name = token.text();
         let unknown = Expr { kind: ExprKind::Kind(POND), ty: Ty::Unknown, span };
         if let Some((id, ty)) = scope.find(name) {
+            self.note_local(span, id, scope);
             return self.wants(Expr { kind: ExprKind::Local(id), ty, span }, &Ty::Kind);
         }
-        match self.names.get(name) {
+        match self.symbol_at(token) {
             Some(Symbol::Kind(id) | Symbol::Spawner(id)) => {
                 self.names.used(name);
                 return Expr { kind: ExprKind::Kind(id), ty: Ty::Kind, span };
@@ -322,11 +332,12 @@ impl Checker {
             }
             None => {}
         }
-        if let Some(param) = scope.part.as_ref().and_then(|p| p.params.iter().find(|p| p.0 == name))
-        {
-            return self.wants(param.1.clone(), &Ty::Kind);
+        if let Some(param) = scope.find_param(name) {
+            self.model.refer(span, param.span);
+            return self.wants(param.value.clone(), &Ty::Kind);
         }
         if let Some((field, ty)) = self.own_field(scope, name) {
+            self.note_field(span, &[scope.owner], &field);
             return self.wants(Expr { kind: ExprKind::Own(field), ty, span }, &Ty::Kind);
         }
         let kinds = self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Spawner(_)));

@@ -91,7 +91,7 @@ impl Checker {
         };
         if node.has_word("sent") || node.has_word("heard") {
             let token = set.name()?;
-            let Some(Symbol::Message(id)) = self.names.get(token.text()) else {
+            let Some(Symbol::Message(id)) = self.symbol_at(&token) else {
                 let names = self.names.of(|s| matches!(s, Symbol::Message(_)));
                 let span = token.text_range().into();
                 self.unknown_name(span, token.text(), "message", names.iter().map(String::as_str));

@@ -3,6 +3,7 @@
 use super::scope::Scope;
 use super::{Checker, unescaped};
 use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::model::Sort;
 use crate::parse::parse_expression;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -208,6 +209,9 @@ impl Checker {
         let parts: Vec<Expr> = node.exprs().map(|n| self.expr(&n, scope)).collect();
         let Ok([a, b]) = <[Expr; 2]>::try_from(parts) else { return unknown() };
         if let Some(unit) = node.child(S::PairUnit) {
+            for token in unit.names() {
+                self.note_word(self.token_span(&token), Sort::Word);
+            }
             let unit = units::find(&unit.text().to_string());
             let a = self.wants(a, &Ty::Num(Dim::NONE));
             let b = self.wants(b, &Ty::Num(Dim::NONE));

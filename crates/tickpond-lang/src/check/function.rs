@@ -4,7 +4,8 @@
 use super::Checker;
 use super::expr::unknown;
 use super::names::Symbol;
-use super::scope::Scope;
+use super::params::Param;
+use super::scope::{Bound, Scope};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -21,11 +22,11 @@ impl Checker {
         token: &Token,
         function: &Node,
         scope: &mut Scope,
-    ) -> Option<Vec<(String, Ty, Expr)>> {
+    ) -> Option<Vec<(Param, Expr)>> {
         let params = self.params(function.child(S::Params));
         let args: Vec<Node> =
             node.child(S::Args).iter().flat_map(|a| a.exprs().collect::<Vec<_>>()).collect();
-        let least = params.iter().filter(|(_, _, default)| default.is_none()).count();
+        let least = params.iter().filter(|param| param.default.is_none()).count();
         if args.len() > params.len() || args.len() < least {
             let message = format!(
                 "`{}` takes {} value{}, found {}",
@@ -40,16 +41,20 @@ impl Checker {
                 diagnostic = diagnostic.with_label(range, "declared here");
             }
             self.report(diagnostic);
+            self.quietly(|checker| args.iter().for_each(|arg| drop(checker.expr(arg, scope))));
             return None;
         }
         let mut out = Vec::new();
-        for (at, (name, ty, default)) in params.into_iter().enumerate() {
+        for (at, param) in params.into_iter().enumerate() {
             let value = match args.get(at) {
                 Some(arg) => self.expr(arg, scope),
-                None => self.expr_or_unknown(default, self.span(node), &mut Scope::reading(POND)),
+                None => {
+                    let default = param.default.clone();
+                    self.expr_or_unknown(default, self.span(node), &mut Scope::reading(POND))
+                },
             };
-            let value = self.wants(value, &ty);
-            out.push((name, ty, value));
+            let value = self.wants(value, &param.ty);
+            out.push((param, value));
         }
         Some(out)
     }
@@ -69,31 +74,42 @@ impl Checker {
             return false;
         }
         self.calls.push(name.to_string());
+        self.followed.insert(name.to_string());
         true
+    }
+
+    /// Resolves the names in the arguments of a call that is none.
+    pub(super) fn look_at_arguments(&mut self, node: &Node, scope: &mut Scope) {
+        if let Some(args) = node.child(S::Args) {
+            self.look_at_values(&args, scope);
+        }
     }
 
     /// `scatter(midge, 5)`: the statements of the function, its parameters as locals.
     pub(super) fn call_stmt(&mut self, node: &Node, scope: &mut Scope) -> Option<Vec<Stmt>> {
         let token = node.name()?;
         let span = self.shifted(token.text_range().into());
-        let function = match self.names.get(token.text()) {
+        let function = match self.symbol_at(&token) {
             Some(Symbol::Function(at)) => self.functions[at].clone(),
             Some(Symbol::ValueFunction(_)) => {
                 let message = format!("`{}` gives a value and does nothing", token.text());
                 let diagnostic = Diagnostic::new(Code::WrongSort, span, message)
                     .with_help("use it in an expression, such as `let r = …`");
                 self.report(diagnostic);
+                self.look_at_arguments(node, scope);
                 return None;
             }
             Some(symbol) => {
                 let message =
                     format!("expected a function, found {} `{}`", symbol.noun(), token.text());
                 self.error(Code::WrongSort, span, message);
+                self.look_at_arguments(node, scope);
                 return None;
             }
             None => {
                 let names = self.names.of(|s| matches!(s, Symbol::Function(_)));
                 self.unknown_name(span, token.text(), "function", names.iter().map(String::as_str));
+                self.look_at_arguments(node, scope);
                 return None;
             }
         };
@@ -105,8 +121,9 @@ impl Checker {
         let outer = scope.hide();
         let no_wait = scope.no_wait.replace("a function does not wait: wait where it is called");
         let mut stmts = Vec::new();
-        for (name, ty, value) in args {
-            let local = scope.bind(&name, ty, value.span);
+        for (param, value) in args {
+            let local = scope.bind(&param.name, param.ty, value.span);
+            scope.is_defined_at(local, param.span);
             let site = self.site(self.first_line(node), scope.owner, false);
             stmts.push(Stmt { kind: StmtKind::Let(local, value), site });
         }
@@ -127,6 +144,7 @@ impl Checker {
     ) -> (ExprKind, Ty) {
         let span = self.shifted(token.text_range().into());
         let function = self.value_functions[at].clone();
+        self.symbol_at(token);
         self.names.used(token.text());
         let Some(args) = self.arguments(node, token, &function, scope) else { return unknown() };
         if !self.enter_call(span, token.text()) {
@@ -134,10 +152,10 @@ impl Checker {
         }
         let outer = scope.hide();
         let mut bound = Vec::new();
-        for (name, ty, value) in args {
+        for (Param { name, span, ty, .. }, value) in args {
             let id = self.next_bound;
             self.next_bound += 1;
-            scope.bounds.push((name, id, ty));
+            scope.bounds.push(Bound { name, span, id, ty });
             bound.push((id, value));
         }
         // Each value that is bound lies around the body.

@@ -4,6 +4,7 @@ use super::Checker;
 use super::names::Symbol;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
@@ -149,6 +150,8 @@ impl Checker {
 
     fn routine(&mut self, item: &Node, mut scope: Scope) {
         let Some(token) = item.name() else { return };
+        let name_span = self.token_span(&token);
+        self.model.define(token.text(), Sort::Routine, name_span, None);
         let body = self.block(item.child(S::Block), &mut scope);
         let site = self.site(self.first_line(item), scope.owner, true);
         let span = self.span(item);
@@ -462,7 +465,7 @@ impl Checker {
 
     pub(super) fn input_of(&mut self, token: &Token) -> Option<InputId> {
         let span = self.shifted(token.text_range().into());
-        match self.names.get(token.text()) {
+        match self.symbol_at(token) {
             Some(Symbol::Input(id)) => {
                 self.names.used(token.text());
                 Some(id)
@@ -514,7 +517,7 @@ impl Checker {
             .flat_map(|p| p.children_of(S::Param).filter_map(|n| n.name()).collect::<Vec<_>>())
             .collect();
         let from = head.child(S::FromName).and_then(|n| n.name());
-        let known = match self.names.get(token.text()) {
+        let known = match self.symbol_at(&token) {
             Some(Symbol::Message(id)) => Some(id),
             _ => {
                 let span = self.shifted(token.text_range().into());

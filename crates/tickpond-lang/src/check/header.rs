@@ -194,7 +194,7 @@ impl Checker {
         let arena = &self.program.arena;
         let middle = ((arena.low.0 + arena.high.0) / 2.0, (arena.low.1 + arena.high.1) / 2.0);
         let at = at.and_then(|n| self.constant_place(Some(n))).unwrap_or(middle);
-        let follows = line.name().and_then(|token| match self.names.get(token.text()) {
+        let follows = line.name().and_then(|token| match self.symbol_at(&token) {
             Some(super::names::Symbol::Kind(id)) => {
                 self.names.used(token.text());
                 Some(id)

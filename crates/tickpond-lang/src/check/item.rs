@@ -1,9 +1,11 @@
 //! Items: first their names are declared, then their parts defined, then their handlers checked.
 
 use super::names::Symbol;
+use super::params::Param;
 use super::scope::Scope;
 use super::{Checker, unquote};
 use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
@@ -101,7 +103,7 @@ impl Checker {
             S::Message => {
                 let id = MessageId(self.program.messages.len() as u32);
                 let params = self.params(item.child(S::Params));
-                let params = params.into_iter().map(|(name, ty, _)| (name, ty)).collect();
+                let params = params.into_iter().map(|param| (param.name, param.ty)).collect();
                 self.program.messages.push(Message { name: token.text().into(), params });
                 self.declare_name(token, Symbol::Message(id));
             }
@@ -119,7 +121,10 @@ impl Checker {
             }
             S::Watch => self.declare_name(token, Symbol::Watch),
             // One that is muted may have the name of another.
-            S::Routine if item.has_word("off") => {}
+            S::Routine if item.has_word("off") => {
+                let span = self.token_span(token);
+                self.model.define(token.text(), Sort::Routine, span, None);
+            }
             S::Routine => self.declare_name(token, Symbol::Routine),
             _ => {}
         }
@@ -141,6 +146,7 @@ impl Checker {
     fn declare_name(&mut self, token: &Token, symbol: Symbol) {
         let name = token.text();
         let span: Span = token.text_range().into();
+        self.model.define(name, symbol.sort(), span, None);
         if RESERVED.contains(&name) || units::find(name).is_some() {
             let what = if RESERVED.contains(&name) { "a word of the language" } else { "a unit" };
             let diagnostic = Diagnostic::new(Code::NameClash, span, format!("`{name}` is {what}"))
@@ -184,7 +190,12 @@ impl Checker {
     }
 
     fn input(&mut self, item: &Node, token: &Token) {
-        let key = item.names().nth(1).map(|t| t.text().to_string());
+        let key = item.names().nth(1);
+        if let Some(key) = &key {
+            let span = self.token_span(key);
+            self.note_word(span, Sort::Word);
+        }
+        let key = key.map(|t| t.text().to_string());
         let key = key.or_else(|| item.token(S::Number).map(|t| t.text().trim().to_string()));
         let key = key.unwrap_or_default();
         if self.program.inputs.len() == MOST_INPUTS {
@@ -259,7 +270,7 @@ impl Checker {
     fn tags(&mut self, item: &Node, id: KindId) {
         let mut tags = Vec::new();
         for token in item.children_of(S::TagLine).flat_map(|n| n.names().collect::<Vec<_>>()) {
-            if let Some(Symbol::Tag(tag)) = self.names.get(token.text()) {
+            if let Some(Symbol::Tag(tag)) = self.symbol_at(&token) {
                 tags.push(tag);
             }
         }
@@ -317,6 +328,7 @@ impl Checker {
         let taken = RESERVED.contains(&name) || units::find(name).is_some();
         let full = if part.is_empty() { name.to_string() } else { format!("{part}.{name}") };
         let var_name = self.var_name(&full);
+        self.model.define(name, Sort::Variable, span, Some(ty.clone()));
         if taken {
             let diagnostic = Diagnostic::new(
                 Code::NameClash,
@@ -344,7 +356,7 @@ impl Checker {
             .iter()
             .flat_map(|p| p.children_of(S::Param).filter_map(|n| n.name()).collect::<Vec<_>>())
             .collect();
-        for ((_, ty, default), token) in self.params(params).into_iter().zip(tokens) {
+        for (Param { ty, default, .. }, token) in self.params(params).into_iter().zip(tokens) {
             let span: Span = token.text_range().into();
             let init = match default {
                 Some(node) => {
@@ -408,6 +420,9 @@ impl Checker {
         }
         for mount in item.children_of(S::Mount) {
             let Some(name) = mount.name() else { continue };
+            let span = self.token_span(&name);
+            self.model.define(name.text(), Sort::Mount, span, None);
+            self.places.mounts.entry((id, name.text().to_string())).or_insert(span);
             let Some(at) = self.constant_place(mount.expr()) else { continue };
             let facing = mount.child(S::OptFacing).and_then(|n| n.expr());
             let facing = facing.and_then(|n| self.constant_of(Some(n), &Ty::Num(Dim::ANGLE)));
@@ -444,6 +459,10 @@ impl Checker {
             self.report(diagnostic);
         }
         let colour = look.name();
+        if let Some(colour) = &colour {
+            let span = self.token_span(colour);
+            self.note_word(span, Sort::Word);
+        }
         if let Some(colour) = &colour
             && !COLOURS.contains(&colour.text())
         {

@@ -16,12 +16,14 @@ mod item;
 mod knob;
 mod name;
 pub(crate) mod names;
+mod note;
 mod params;
 mod query;
 mod scope;
 mod states;
 mod stmt;
 mod tape;
+mod unmet;
 
 pub use item::COLOURS;
 use std::collections::{HashMap, HashSet};
@@ -31,6 +33,7 @@ use names::{Names, Symbol};
 
 use crate::diagnostic::{Code, Diagnostic, Severity, Span};
 use crate::lines::LineIndex;
+use crate::model::{Model, Sort};
 use crate::parse;
 use crate::program::*;
 use crate::syntax::{Node, NodeExt, SyntaxKind};
@@ -56,6 +59,42 @@ impl Compilation {
 
 /// Compiles a pond. Never fails and never panics: mistakes are in the diagnostics.
 pub fn compile(text: &str) -> Compilation {
+    check(text).finish(text)
+}
+
+/// Compiles a pond and tells what its names mean: every name that can be resolved, with mistakes elsewhere in the text,
+/// and in functions and behaviours that nothing uses, too. Costs one compilation; two where something is unused.
+pub fn understand(text: &str) -> (Compilation, Model) {
+    let mut checked = check(text);
+    let unmet = checked.checker.unmet();
+    let mut model = std::mem::take(&mut checked.checker.model);
+    if !unmet.is_empty() {
+        // Looking at them writes into the program, which has to stay as it is.
+        let mut aside = check(text);
+        aside.checker.look_at_unmet(&unmet);
+        model = aside.checker.model;
+    }
+    (checked.finish(text), model)
+}
+
+/// A text that has been checked.
+struct Checked {
+    checker: Checker,
+    accepted: Vec<Diagnostic>,
+}
+
+impl Checked {
+    fn finish(self, text: &str) -> Compilation {
+        let Checker { program, mut diagnostics, .. } = self.checker;
+        diagnostics.sort_by_key(|d| (d.span, d.code));
+        one_slip_one_message(text, &mut diagnostics);
+        let broken = diagnostics.iter().any(|d| d.severity == Severity::Error);
+        let program = (!broken).then(|| Arc::new(program));
+        Compilation { program, diagnostics, accepted: self.accepted }
+    }
+}
+
+fn check(text: &str) -> Checked {
     let parsed = parse::parse(text);
     let mut checker = Checker::new(text, parsed.diagnostics.clone());
     checker.lower(&parsed.root());
@@ -65,11 +104,7 @@ pub fn compile(text: &str) -> Compilation {
         found.append(&mut findings::all(&checker));
         (checker.diagnostics, accepted) = findings::meant::part(text, found);
     }
-    let Checker { program, mut diagnostics, .. } = checker;
-    diagnostics.sort_by_key(|d| (d.span, d.code));
-    one_slip_one_message(text, &mut diagnostics);
-    let broken = diagnostics.iter().any(|d| d.severity == Severity::Error);
-    Compilation { program: (!broken).then(|| Arc::new(program)), diagnostics, accepted }
+    Checked { checker, accepted }
 }
 
 /// What is broken in its form is understood wrongly from there on: of a statement with such a mistake only the first is
@@ -158,6 +193,8 @@ struct Places {
     states: HashMap<String, u32>,
     /// By kind and variable: where it was declared.
     declared: HashMap<(KindId, VarName), Span>,
+    /// By kind and name: where a mount was declared.
+    mounts: HashMap<(KindId, String), Span>,
     /// By kind, behaviour, state and head: where the first handler stands.
     heads: HashMap<(KindId, String, Option<InState>, String), Span>,
 }
@@ -201,6 +238,12 @@ pub(crate) struct Checker {
     calls: Vec<String>,
     calls_made: usize,
     next_bound: u32,
+    /// What the names mean, as far as they have been resolved.
+    model: Model,
+    /// Functions and behaviours whose bodies have been looked at.
+    followed: HashSet<String>,
+    /// Whether mistakes are left unsaid, and how often that has been asked for.
+    quiet: u32,
 }
 
 impl Checker {
@@ -249,6 +292,9 @@ impl Checker {
             calls: Vec::new(),
             calls_made: 0,
             next_bound: 0,
+            model: Model::default(),
+            followed: HashSet::new(),
+            quiet: 0,
         }
     }
 
@@ -267,6 +313,9 @@ impl Checker {
     }
 
     fn report(&mut self, diagnostic: Diagnostic) {
+        if self.quiet > 0 {
+            return;
+        }
         // Mistakes inside a text's braces could be met twice; say each once.
         let said = (diagnostic.span, diagnostic.code, diagnostic.message.clone());
         if self.reported.insert(said) {
@@ -457,7 +506,7 @@ impl Checker {
     /// The kinds a name means: one kind, or all with a tag.
     fn kinds_named(&mut self, token: &crate::syntax::Token) -> Vec<KindId> {
         let span = self.shifted(token.text_range().into());
-        match self.symbol(token.text()) {
+        match self.symbol_at(token) {
             Some(Symbol::Kind(kind) | Symbol::Spawner(kind)) => {
                 self.names.used(token.text());
                 vec![kind]
@@ -506,7 +555,11 @@ impl Checker {
         let mut causes = Vec::new();
         for token in node.names() {
             match Cause::named(token.text()) {
-                Some(cause) => causes.push(cause),
+                Some(cause) => {
+                    let span = self.token_span(&token);
+                    self.note_word(span, Sort::Word);
+                    causes.push(cause);
+                }
                 None => {
                     let span = self.shifted(token.text_range().into());
                     let all = Cause::ALL.iter().map(|c| c.name());

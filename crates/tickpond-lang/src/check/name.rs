@@ -4,6 +4,7 @@ use super::Checker;
 use super::expr::unknown;
 use super::names::Symbol;
 use super::scope::Scope;
+use crate::model::Sort;
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -18,15 +19,21 @@ impl Checker {
         let name = token.text();
         let span = self.span(node);
         if let Some((id, ty)) = scope.find(name) {
+            self.note_local(span, id, scope);
             return (ExprKind::Local(id), ty);
         }
-        if let Some((id, ty)) = scope.find_bound(name) {
-            return (ExprKind::Bound(id), ty);
+        if let Some(bound) = scope.find_bound(name) {
+            self.model.refer(span, bound.span);
+            return (ExprKind::Bound(bound.id), bound.ty.clone());
         }
         if let Some(kinds) = scope.candidates.clone()
             && let Some(found) = self.field_of(&kinds, name)
         {
+            self.note_field(span, &kinds, &found.0);
             return (ExprKind::Its(found.0), found.1);
+        }
+        if matches!(name, "true" | "false" | "self" | "here" | "maker" | "view" | "pond") {
+            self.note_word(span, Sort::Word);
         }
         match name {
             "true" => return (ExprKind::Truth(true), Ty::Truth),
@@ -40,11 +47,12 @@ impl Checker {
             }
             _ => {}
         }
-        if let Some(param) = scope.part.as_ref().and_then(|p| p.params.iter().find(|p| p.0 == name))
-        {
-            return (param.1.kind.clone(), param.1.ty.clone());
+        if let Some(param) = scope.find_param(name) {
+            self.model.refer(span, param.span);
+            return (param.value.kind.clone(), param.value.ty.clone());
         }
         if let Some((field, ty)) = self.own_field(scope, name) {
+            self.note_field(span, &[scope.owner], &field);
             return (ExprKind::Own(field), ty);
         }
         self.symbol_expr(name, span, scope)
@@ -89,6 +97,7 @@ impl Checker {
     }
 
     pub(super) fn symbol_expr(&mut self, name: &str, span: Span, scope: &Scope) -> (ExprKind, Ty) {
+        self.note_symbol(name, span);
         match self.symbol(name) {
             Some(Symbol::Knob(id)) if id.index() < self.program.knobs.len() => {
                 self.names.used(name);
@@ -134,7 +143,10 @@ impl Checker {
     fn pond_var(&mut self, name: &str, span: Span, scope: &Scope) -> (ExprKind, Ty) {
         let var_name = self.places.vars.get(name).map(|at| VarName(*at));
         if let Some(var) = var_name.and_then(|n| self.program.var_of(POND, n)) {
-            return (ExprKind::PondVar(var.name), var.ty.clone());
+            let found = (ExprKind::PondVar(var.name), var.ty.clone());
+            let field = Field::Var(var.name);
+            self.note_field(span, &[POND], &field);
+            return found;
         }
         let mut candidates = self.names.of(|s| {
             matches!(
@@ -238,8 +250,10 @@ impl Checker {
             Ty::Ray(kinds) => self.ray_field(base, kinds, &token),
             Ty::Impact(kinds) => self.impact_field(base, kinds, &token),
             Ty::Pair(dim) => match token.text() {
-                "x" => (ExprKind::Part(base.into(), 0), Ty::Num(dim)),
-                "y" => (ExprKind::Part(base.into(), 1), Ty::Num(dim)),
+                side @ ("x" | "y") => {
+                    self.note_part(&token);
+                    (ExprKind::Part(base.into(), usize::from(side == "y") as u8), Ty::Num(dim))
+                }
                 _ => {
                     let diagnostic = Diagnostic::new(
                         Code::NoSuchField,
@@ -279,6 +293,7 @@ impl Checker {
             return None;
         }
         self.names.used(part.text());
+        self.symbol_at(&part);
         let (kinds, entity) = match base.kind() {
             S::NameExpr => match &scope.candidates {
                 Some(kinds) => (kinds.clone(), None),
@@ -293,14 +308,15 @@ impl Checker {
             }
             _ => return None,
         };
+        let span = self.token_span(token);
         let Some((field, ty)) = self.part_field(&kinds, part.text(), token.text()) else {
-            let span = self.shifted(token.text_range().into());
             let message = format!("there is no `{}.{}` here", part.text(), token.text());
             let diagnostic = Diagnostic::new(Code::NoSuchField, span, message)
                 .with_help(format!("the kind needs a line `uses {}`", part.text()));
             self.report(diagnostic);
             return Some(unknown());
         };
+        self.note_field(span, &kinds, &field);
         let kind = match entity {
             None if scope.candidates.is_some() => ExprKind::Its(field),
             None => ExprKind::Own(field),
@@ -315,6 +331,7 @@ impl Checker {
 
     fn ray_field(&mut self, base: Expr, kinds: Vec<KindId>, token: &Token) -> (ExprKind, Ty) {
         let ExprKind::Local(local) = base.kind else { return unknown() };
+        self.note_part(token);
         match token.text() {
             "target" => (ExprKind::RayPart(local, RayPart::Target), Ty::Entity(kinds)),
             "length" => (ExprKind::RayPart(local, RayPart::Length), Ty::Num(Dim::LENGTH)),
@@ -325,12 +342,19 @@ impl Checker {
 
     fn impact_field(&mut self, base: Expr, kinds: Vec<KindId>, token: &Token) -> (ExprKind, Ty) {
         let ExprKind::Local(local) = base.kind else { return unknown() };
+        self.note_part(token);
         match token.text() {
             "other" => (ExprKind::RayPart(local, RayPart::Target), Ty::Entity(kinds)),
             "speed" => (ExprKind::RayPart(local, RayPart::Speed), Ty::Num(Dim::SPEED)),
             "velocity" => (ExprKind::RayPart(local, RayPart::Velocity), Ty::Pair(Dim::SPEED)),
             other => self.no_part("an impact", "`other`, `speed` and `velocity`", other, token),
         }
+    }
+
+    /// Notes a part of a value: `x`, `target`.
+    fn note_part(&mut self, token: &Token) {
+        let span = self.token_span(token);
+        self.note_word(span, Sort::Field);
     }
 
     fn no_part(&mut self, noun: &str, parts: &str, name: &str, token: &Token) -> (ExprKind, Ty) {
@@ -359,6 +383,8 @@ impl Checker {
 
     fn entity_field(&mut self, base: Expr, kinds: &[KindId], token: &Token) -> (ExprKind, Ty) {
         if let Some((field, ty)) = self.field_of(kinds, token.text()) {
+            let span = self.token_span(token);
+            self.note_field(span, kinds, &field);
             let kind = match base.kind {
                 ExprKind::Me => ExprKind::Own(field),
                 ExprKind::It => ExprKind::Its(field),
@@ -396,6 +422,7 @@ impl Checker {
             return unknown();
         };
         self.names.used(token.text());
+        self.symbol_at(token);
         match self.spot_number(id, number) {
             Some(at) => (ExprKind::Spot(id, at), Ty::PLACE),
             None => unknown(),

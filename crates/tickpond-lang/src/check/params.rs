@@ -1,15 +1,29 @@
 //! Parameters of messages, functions, behaviours and spawners, and their types.
 
 use super::Checker;
-use crate::diagnostic::Code;
+use crate::diagnostic::{Code, Span};
+use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
 use crate::units::Dim;
 
+/// A parameter as it is declared.
+#[derive(Clone, Debug)]
+pub(crate) struct Param {
+    /// Its name.
+    pub name: String,
+    /// Where that stands.
+    pub span: Span,
+    /// Its type.
+    pub ty: Ty,
+    /// The value it has if none is given.
+    pub default: Option<Node>,
+}
+
 impl Checker {
     /// Names, types and defaults of parameters.
-    pub(super) fn params(&mut self, params: Option<Node>) -> Vec<(String, Ty, Option<Node>)> {
+    pub(super) fn params(&mut self, params: Option<Node>) -> Vec<Param> {
         let Some(params) = params else { return Vec::new() };
         let mut out = Vec::new();
         for param in params.children_of(S::Param) {
@@ -22,13 +36,18 @@ impl Checker {
             if matches!(ty, Ty::Kind | Ty::KindOf(_)) {
                 self.values_of_kinds.insert(name.text().to_string());
             }
-            out.push((name.text().to_string(), ty, param.expr()));
+            let span = self.token_span(&name);
+            self.model.define(name.text(), Sort::Parameter, span, Some(ty.clone()));
+            let name = name.text().to_string();
+            out.push(Param { name, span, ty, default: param.expr() });
         }
         out
     }
 
     /// `kind of insect or frog`
     fn kinds_among(&mut self, ty: &Token, param: &Node) -> Ty {
+        let span = self.token_span(ty);
+        self.note_word(span, Sort::Word);
         if ty.text() != "kind" {
             let message = "only `kind` can be narrowed by `of`";
             self.error(Code::Syntax, ty.text_range().into(), message);
@@ -44,6 +63,8 @@ impl Checker {
     }
 
     fn type_named(&mut self, token: &Token) -> Ty {
+        let span = self.token_span(token);
+        self.note_word(span, Sort::Word);
         const TYPES: &[(&str, Ty)] = &[
             ("number", Ty::Num(Dim::NONE)),
             ("count", Ty::Num(Dim::NONE)),
@@ -68,7 +89,9 @@ impl Checker {
         let names = TYPES.iter().map(|(name, _)| *name).chain(["entity"]);
         let near = super::names::near_miss(token.text(), names.clone()).is_some();
         self.unknown_name(token.text_range().into(), token.text(), "type", names.clone());
-        if !near && let Some(last) = self.diagnostics.last_mut() {
+        if !near
+            && self.quiet == 0
+            && let Some(last) = self.diagnostics.last_mut() {
             let all: Vec<&str> = names.collect();
             last.help = Some(format!("the types are {}", all.join(", ")));
         }

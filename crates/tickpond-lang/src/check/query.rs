@@ -5,6 +5,7 @@ use super::expr::unknown;
 use super::names::near_miss;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
@@ -25,6 +26,7 @@ impl Checker {
             && let Some((local, Ty::Wave)) = scope.find(token.text())
         {
             let span = self.span(&set);
+            self.note_local(self.token_span(&token), local, scope);
             let wave = Expr { kind: ExprKind::Local(local), ty: Ty::Wave, span };
             return (ExprKind::WaveCount(wave.into()), Ty::Num(Dim::NONE));
         }
@@ -126,7 +128,7 @@ impl Checker {
 
     fn mail_stat(&mut self, set: &Node, stat: MailStat) -> (ExprKind, Ty) {
         let Some(token) = set.name() else { return unknown() };
-        match self.names.get(token.text()) {
+        match self.symbol_at(&token) {
             Some(super::names::Symbol::Message(id)) => {
                 (ExprKind::Mail(stat, id), Ty::Num(Dim::NONE))
             }
@@ -193,10 +195,7 @@ impl Checker {
             let value = ["self", "maker", "pond", "here", "view"].contains(&name.text())
                 || self.own_field(scope, name.text()).is_some()
                 || scope.find_bound(name.text()).is_some()
-                || scope
-                    .part
-                    .as_ref()
-                    .is_some_and(|p| p.params.iter().any(|(n, _)| n == name.text()));
+                || scope.find_param(name.text()).is_some();
             if near || !value && matches!(what, QueryKind::Sum | QueryKind::Mean) {
                 let span = self.shifted(name.text_range().into());
                 let kinds = kinds.iter().map(String::as_str);
@@ -220,6 +219,9 @@ impl Checker {
             self.report(diagnostic);
             return Some(unknown());
         };
+        if let Some(token) = arg.name() {
+            self.note_field(self.token_span(&token), &kinds, &field);
+        }
         if !matches!(ty, Ty::Num(_)) {
             self.error(Code::WrongType, span, format!("{} cannot be added up", ty.noun()));
             return Some(unknown());
@@ -244,12 +246,19 @@ impl Checker {
             return self.call_value(node, &token, at, scope);
         }
         if let Some(super::names::Symbol::Function(_)) = self.names.get(token.text()) {
+            self.symbol_at(&token);
+            self.look_at_arguments(node, scope);
             let span = self.shifted(token.text_range().into());
             let message = format!("`{}` does something and gives no value", token.text());
             let diagnostic = Diagnostic::new(Code::WrongSort, span, message)
                 .with_help("call it on a line of its own");
             self.report(diagnostic);
             return unknown();
+        }
+        if FUNCTIONS.iter().any(|(name, ..)| *name == token.text())
+            || matches!(token.text(), "inside" | "sum" | "mean")
+        {
+            self.note_word(self.token_span(&token), Sort::Word);
         }
         if token.text() == "inside" {
             return self.inside(node, &args, scope);
@@ -285,6 +294,7 @@ impl Checker {
                     diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near);
             }
             self.report(diagnostic);
+            self.look_at_arguments(node, scope);
             return unknown();
         };
         let args: Vec<Expr> = args.iter().map(|n| self.expr(n, scope)).collect();

@@ -9,13 +9,37 @@ pub(crate) struct Part {
     /// The behaviour's name.
     pub name: String,
     /// Its parameters and their values.
-    pub params: Vec<(String, Expr)>,
+    pub params: Vec<PartParam>,
+}
+
+/// A parameter of a behaviour in use.
+#[derive(Clone, Debug)]
+pub(crate) struct PartParam {
+    /// Its name.
+    pub name: String,
+    /// Where the behaviour names it.
+    pub span: Span,
+    /// What it stands for.
+    pub value: Expr,
+}
+
+/// A parameter of a function that gives a value.
+#[derive(Clone, Debug)]
+pub(crate) struct Bound {
+    /// Its name.
+    pub name: String,
+    /// Where the function names it.
+    pub span: Span,
+    /// What [`crate::program::ExprKind::Bound`] calls it.
+    pub id: u32,
+    /// Its type.
+    pub ty: Ty,
 }
 
 /// What can be seen, put aside while a function's body is checked.
 pub(crate) struct Hidden {
     visible: Vec<LocalId>,
-    bounds: Vec<(String, u32, Ty)>,
+    bounds: Vec<Bound>,
     candidates: Option<Vec<KindId>>,
 }
 
@@ -28,8 +52,10 @@ pub(crate) struct Scope {
     pub locals: Vec<Local>,
     /// Those that can be seen now, innermost last.
     visible: Vec<LocalId>,
+    /// Where the name of each local stands; that of a parameter stands in its function.
+    defined: Vec<Span>,
     /// Parameters of functions that give a value.
-    pub bounds: Vec<(String, u32, Ty)>,
+    pub bounds: Vec<Bound>,
     /// The behaviour around, if one is.
     pub part: Option<Part>,
     /// The candidates of the query around, if one is.
@@ -47,6 +73,7 @@ impl Scope {
             owner,
             locals: Vec::new(),
             visible: Vec::new(),
+            defined: Vec::new(),
             bounds: Vec::new(),
             part: None,
             candidates: None,
@@ -64,6 +91,7 @@ impl Scope {
     pub fn bind(&mut self, name: &str, ty: Ty, span: Span) -> LocalId {
         let id = LocalId(self.locals.len() as u32);
         self.locals.push(Local { name: name.to_string(), ty, span });
+        self.defined.push(span);
         self.visible.push(id);
         id
     }
@@ -75,9 +103,23 @@ impl Scope {
     }
 
     /// The parameter of a function that gives a value.
-    pub fn find_bound(&self, name: &str) -> Option<(u32, Ty)> {
-        let (_, id, ty) = self.bounds.iter().rev().find(|(n, ..)| n == name)?;
-        Some((*id, ty.clone()))
+    pub fn find_bound(&self, name: &str) -> Option<&Bound> {
+        self.bounds.iter().rev().find(|bound| bound.name == name)
+    }
+
+    /// The parameter of the behaviour around.
+    pub fn find_param(&self, name: &str) -> Option<&PartParam> {
+        self.part.as_ref()?.params.iter().find(|param| param.name == name)
+    }
+
+    /// Where the name of a local stands.
+    pub fn defined_at(&self, local: LocalId) -> Span {
+        self.defined[local.index()]
+    }
+
+    /// Says where the name of a local stands, for one that is bound elsewhere.
+    pub fn is_defined_at(&mut self, local: LocalId, span: Span) {
+        self.defined[local.index()] = span;
     }
 
     /// Hides everything: a function sees its parameters alone.
@@ -109,6 +151,6 @@ impl Scope {
     /// Names of all locals that can be seen.
     pub fn names(&self) -> Vec<String> {
         let locals = self.visible.iter().map(|id| self.locals[id.index()].name.clone());
-        locals.chain(self.bounds.iter().map(|(name, ..)| name.clone())).collect()
+        locals.chain(self.bounds.iter().map(|bound| bound.name.clone())).collect()
     }
 }

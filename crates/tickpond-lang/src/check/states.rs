@@ -4,6 +4,7 @@ use super::Checker;
 use super::names::{listed, near_miss};
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
@@ -31,6 +32,7 @@ impl Checker {
         for token in line.names() {
             let span: crate::Span = token.text_range().into();
             let state = self.state_name(token.text());
+            self.model.define(token.text(), Sort::State, span, None);
             if let Some(first) = known.get(&state) {
                 let message = format!("the state `{}` stands twice", token.text());
                 let diagnostic = Diagnostic::new(Code::Twice, span, message)
@@ -59,6 +61,9 @@ impl Checker {
         scope: &Scope,
     ) -> Option<InState> {
         let span = self.shifted(token.text_range().into());
+        if let Some(track) = track {
+            self.symbol_at(track);
+        }
         let own = match (&track, &scope.part) {
             (Some(track), _) => track.text().to_string(),
             (None, Some(part)) => part.name.clone(),
@@ -97,6 +102,7 @@ impl Checker {
         let name = self.places.states.get(token.text()).map(|at| StateName(*at));
         let known = kind.tracks[at].states.iter();
         if let Some(state) = known.clone().position(|(s, _)| Some(*s) == name) {
+            self.model.refer(span, kind.tracks[at].states[state].1);
             return Some(InState { track: at, state });
         }
         let message = format!("there is no state `{}` here", token.text());
@@ -139,6 +145,7 @@ impl Checker {
             states.iter().map(|s| self.program.state_names[s.0 as usize].clone()).collect();
         match known.iter().position(|n| n == token.text()) {
             Some(at) => {
+                self.note_state(span, states[at], states);
                 Expr { kind: ExprKind::State(states[at]), ty: Ty::State(states.to_vec()), span }
             }
             None => {

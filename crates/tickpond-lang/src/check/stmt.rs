@@ -4,6 +4,7 @@ use super::names::Symbol;
 use super::scope::Scope;
 use super::{Checker, text_of};
 use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
@@ -162,13 +163,18 @@ impl Checker {
                 .with_help("choose another name");
             self.report(diagnostic);
         }
-        scope.bind(name, ty, self.shifted(token.text_range().into()))
+        let span = self.token_span(token);
+        self.model.define(name, Sort::Local, span, Some(ty.clone()));
+        scope.bind(name, ty, span)
     }
 
     fn assign(&mut self, node: &Node, scope: &mut Scope) -> Option<StmtKind> {
         let token = node.name()?;
         // What is not to be set is one slip: its value is looked at when that is mended.
-        let (field, ty) = self.assigned_field(&token, scope)?;
+        let Some((field, ty)) = self.assigned_field(&token, scope) else {
+            self.look_at_values(node, scope);
+            return None;
+        };
         let mut value = self.expr_of(node.expr(), &ty, scope);
         self.holds_only(&value, &ty, token.text());
         let minus = node.token(S::MinusAssign).is_some();
@@ -212,6 +218,7 @@ impl Checker {
                 "use a variable of the kind: `vars { … }`",
             )
         } else if let Some((field, ty)) = self.own_field(scope, name) {
+            self.note_field(span, &[scope.owner], &field);
             match field {
                 Field::State(_) => {
                     not_yours("a state is not assigned".into(), "write `become` and the state")
@@ -235,7 +242,7 @@ impl Checker {
                 ),
                 _ => return Some((field, ty)),
             }
-        } else if let Some(symbol) = self.symbol(name) {
+        } else if let Some(symbol) = self.symbol_at(token) {
             not_yours(
                 format!("{} `{name}` cannot be set from a script", symbol.noun()),
                 "only an entity's own fields and variables change",
@@ -258,7 +265,10 @@ impl Checker {
         let first = node.expr()?;
         // With a name behind it the value is a count, without one it must be the kind itself.
         let (kind, count) = match node.name() {
-            Some(token) if self.is_option_misspelt(&first, &token, scope) => return None,
+            Some(token) if self.is_option_misspelt(&first, &token, scope) => {
+                self.look_at_values(node, scope);
+                return None;
+            }
             Some(token) => {
                 let count = self.expr_of(Some(first), &Ty::Num(Dim::NONE), scope);
                 if constant(&count, &[]).is_some_and(|n| n < 0.0 || n.fract() != 0.0) {
@@ -331,7 +341,7 @@ impl Checker {
         let token = node.name()?;
         let target = node.child(S::Target)?;
         let to = self.target(&target, scope);
-        let message = match self.names.get(token.text()) {
+        let message = match self.symbol_at(&token) {
             Some(Symbol::Message(id)) => id,
             other => {
                 let span = self.shifted(token.text_range().into());
@@ -350,6 +360,7 @@ impl Checker {
                         self.unknown_name(span, token.text(), "message", names);
                     }
                 }
+                self.look_at_arguments(node, scope);
                 return None;
             }
         };
@@ -365,6 +376,7 @@ impl Checker {
                 args.len()
             );
             self.error(Code::WrongCount, self.first_line(node), text);
+            self.look_at_arguments(node, scope);
         }
         let values = args
             .into_iter()
