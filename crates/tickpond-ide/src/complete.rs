@@ -5,63 +5,22 @@ use tickpond_lang::parse::{Expected, expected_at};
 use tickpond_lang::program::Cause;
 use tickpond_lang::syntax::SyntaxKind;
 use tickpond_lang::units::UNITS;
-use tickpond_lang::{COLOURS, Code, Severity, Span};
+use tickpond_lang::words::{COLOURS, FIELDS, KEYS, SET_FIELDS, VALUES, functions, types};
+use tickpond_lang::{Code, Severity, Span, understand};
 
-use crate::names::{Candidate, FIELDS, Words, defined};
+use crate::words::Words;
+
+/// Something that could stand at a place.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Candidate {
+    /// What is put there.
+    pub text: String,
+    /// What it is: kind, knob, field, unit, word…
+    pub sort: &'static str,
+}
 
 /// The longest text for which each unit is tried behind a number.
 const TRIED_UP_TO: usize = 100_000;
-
-/// Types a parameter can have.
-const TYPES: &[&str] = &[
-    "number",
-    "count",
-    "time",
-    "length",
-    "angle",
-    "speed",
-    "acceleration",
-    "spin",
-    "rate",
-    "truth",
-    "place",
-    "velocity",
-    "kind",
-    "entity",
-];
-
-/// Words a value can begin with, beside names.
-const VALUES: &[&str] = &[
-    "self",
-    "count",
-    "nearest",
-    "any",
-    "random",
-    "direction",
-    "distance",
-    "born",
-    "ended",
-    "peak",
-    "sent",
-    "heard",
-    "unheard",
-    "min",
-    "max",
-    "abs",
-    "floor",
-    "round",
-    "sqrt",
-    "sin",
-    "cos",
-    "length",
-    "true",
-    "false",
-    "here",
-    "view",
-];
-
-/// Names of keys.
-const KEYS: &[&str] = &["space", "left", "right", "up", "down", "enter"];
 
 /// What could stand at a byte of a text, and the stretch it would take the place of. Sorts come in the order in which
 /// the parser looks for them; names of one sort by how near they were used last. What begins with what is typed comes
@@ -107,7 +66,7 @@ pub fn candidates(text: &str, byte: u32) -> (Span, Vec<Candidate>) {
             add("unit", unit);
         }
     }
-    let known = Known::of(&words, start);
+    let known = Known::of(&words, text, start);
     // Names first, in the order in which they are looked for; then the words.
     let expected = expected_at(text, start);
     for expected in &expected {
@@ -173,13 +132,17 @@ fn units(text: &str, number_ends: usize, byte: usize) -> Vec<&'static str> {
 struct Known(Vec<Candidate>);
 
 impl Known {
-    fn of(words: &Words<'_>, byte: u32) -> Known {
+    fn of(words: &Words<'_>, text: &str, byte: u32) -> Known {
         let (around, nearest) = (words.item_around(byte), words.nearest(byte));
-        let mut names: Vec<(u32, Candidate)> = defined(words)
-            .into_iter()
+        let model = understand(text).1;
+        let mut names: Vec<(u32, Candidate)> = model
+            .definitions()
             // What lives in a handler ends with the item it stands in.
-            .filter(|(at, name)| name.sort != "value" || around.contains(at))
-            .map(|(_, name)| (nearest.get(name.text.as_str()).copied().unwrap_or(u32::MAX), name))
+            .filter(|name| !name.sort.is_local() || around.contains(&name.span.start))
+            .map(|name| {
+                let far = nearest.get(name.name.as_str()).copied().unwrap_or(u32::MAX);
+                (far, Candidate { text: name.name.clone(), sort: name.sort.noun() })
+            })
             .collect();
         names.sort_by(|a, b| a.0.cmp(&b.0).then_with(|| a.1.cmp(&b.1)));
         Known(names.into_iter().map(|(_, name)| name).collect())
@@ -213,9 +176,7 @@ impl Known {
             "a spot group" => self.of_sorts(&["spots"], add),
             "a variable" => {
                 self.of_sorts(&["variable"], add);
-                for field in ["heading", "speed", "vel", "pos", "spin", "health", "label"] {
-                    add("field", field);
-                }
+                SET_FIELDS.iter().for_each(|field| add("field", field));
                 self.of_sorts(&["function"], add);
             }
             "a field" => {
@@ -224,7 +185,7 @@ impl Known {
             }
             "a cause" => Cause::ALL.iter().for_each(|cause| add("cause", cause.name())),
             what if what.starts_with("an event") => self.of_sorts(&["message"], add),
-            what if what.starts_with("a type") => TYPES.iter().for_each(|ty| add("type", ty)),
+            what if what.starts_with("a type") => types().for_each(|ty| add("type", ty)),
             what if what.starts_with("a key") => KEYS.iter().for_each(|key| add("key", key)),
             // The rest are names that are only now given.
             _ => {}
@@ -236,6 +197,7 @@ impl Known {
         FIELDS.iter().for_each(|field| add("field", field));
         self.of_sorts(&["watch", "function", "kind", "state"], add);
         VALUES.iter().for_each(|word| add("word", word));
+        functions().for_each(|(name, _)| add("word", name));
     }
 }
 

@@ -5,7 +5,22 @@ use std::ops::Range;
 
 use tickpond_lang::lines::LineIndex;
 
-use crate::names::items;
+use tickpond_lang::Span;
+use tickpond_lang::lex::lex;
+use tickpond_lang::parse::parse;
+
+/// The items of a text: its top-level pieces, each from its first word to its end.
+pub fn items(text: &str) -> Vec<Span> {
+    let root = parse(text).root();
+    root.children().map(|node| significant(text, node.text_range().into())).collect()
+}
+
+/// A stretch without the white space and comments at its start.
+fn significant(text: &str, span: Span) -> Span {
+    let (tokens, _) = lex(text.get(span.range()).unwrap_or(""));
+    let first = tokens.iter().find(|t| !t.kind.is_trivia());
+    Span { start: span.start + first.map_or(0, |t| t.span.start), end: span.end }
+}
 
 /// What is folded, and where that is in the present text.
 #[derive(Clone, Debug, Default)]
@@ -132,5 +147,14 @@ mod tests {
         folds.toggle_all(TEXT);
         assert!(!folds.hides(3));
         assert!(!folds.toggle(TEXT, 0), "one line is nothing to fold");
+    }
+
+    #[rstest]
+    fn items_begin_at_their_first_word() {
+        let heads: Vec<&str> = items(TEXT)
+            .iter()
+            .map(|span| TEXT[span.range()].split_whitespace().next().unwrap_or(""))
+            .collect();
+        assert_eq!(heads, ["pond", "kind", "kind"]);
     }
 }

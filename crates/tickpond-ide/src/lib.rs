@@ -7,8 +7,10 @@
 //! knows its items.
 
 pub mod complete;
+pub mod document;
 pub mod edits;
 pub mod folds;
 pub mod help;
 pub mod names;
 pub mod tunables;
+mod words;

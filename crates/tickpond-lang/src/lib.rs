@@ -23,7 +23,7 @@ pub mod program;
 pub mod syntax;
 pub mod texts;
 pub mod units;
+pub mod words;
 
-pub use check::COLOURS;
 pub use check::{Compilation, compile, compile_with_tape, understand};
 pub use diagnostic::{Code, Diagnostic, Label, Mend, Severity, Span};

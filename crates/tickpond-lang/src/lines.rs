@@ -33,6 +33,36 @@ impl LineIndex {
         self.starts[at]
     }
 
+    /// How many lines there are; an empty text has one.
+    pub fn count(&self) -> u32 {
+        self.starts.len() as u32
+    }
+
+    /// The line from 0 and, in units of an encoding, the column from 0 of a byte of `text`, as editors count them.
+    /// `width` tells how many units a character takes: `char::len_utf16`, `char::len_utf8`.
+    pub fn position(&self, text: &str, byte: u32, width: fn(char) -> usize) -> (u32, u32) {
+        let line = self.line(byte) - 1;
+        let start = self.starts[line as usize] as usize;
+        let before = text.get(start..(byte as usize).min(text.len())).unwrap_or("");
+        (line, before.chars().map(width).sum::<usize>() as u32)
+    }
+
+    /// The byte of `text` at a line from 0 and a column from 0 in units of an encoding. A column past the end of the
+    /// line is its end, one inside a character is the character's start; a line past the end is the text's end.
+    pub fn byte(&self, text: &str, (line, column): (u32, u32), width: fn(char) -> usize) -> u32 {
+        let Some(start) = self.starts.get(line as usize) else { return text.len() as u32 };
+        let rest = text.get(*start as usize..).unwrap_or("");
+        let mut units = 0;
+        for (at, c) in rest.char_indices() {
+            units += width(c) as u32;
+            let is_break = c == '\n' || c == '\r' && rest[at..].starts_with("\r\n");
+            if units > column || is_break {
+                return start + at as u32;
+            }
+        }
+        text.len() as u32
+    }
+
     /// Line and column of a byte of `text`, which must be the text the index was built from.
     pub fn line_col(&self, text: &str, byte: u32) -> LineCol {
         let line = self.line(byte);
@@ -56,5 +86,24 @@ mod tests {
     fn columns_count_characters(#[case] byte: u32, #[case] line: u32, #[case] col: u32) {
         let text = "é\nb";
         assert_eq!(LineIndex::new(text).line_col(text, byte), LineCol { line, col });
+    }
+
+    #[rstest]
+    #[case::before_all((0, 0), 0, (0, 0))]
+    #[case::behind_two_bytes((0, 1), 2, (0, 1))]
+    #[case::behind_a_pair_of_units((0, 3), 6, (0, 3))]
+    #[case::inside_a_pair_of_units((0, 2), 2, (0, 1))]
+    #[case::past_the_line((0, 99), 7, (0, 4))]
+    #[case::next_line((1, 1), 10, (1, 1))]
+    #[case::past_the_text((9, 0), 11, (1, 2))]
+    fn positions_count_units(
+        #[case] at: (u32, u32),
+        #[case] byte: u32,
+        #[case] back: (u32, u32),
+    ) {
+        let text = "é\u{1F438}x\r\nab";
+        let lines = LineIndex::new(text);
+        assert_eq!(lines.byte(text, at, char::len_utf16), byte);
+        assert_eq!(lines.position(text, byte, char::len_utf16), back);
     }
 }

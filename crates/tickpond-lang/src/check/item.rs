@@ -10,20 +10,10 @@ use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
 use crate::units::{self, Dim};
-
-/// Names that mean something by themselves and can be nobody's own.
-const RESERVED: &[&str] = &[
-    "self", "maker", "here", "pond", "true", "false", "and", "or", "not", "is", "any", "all",
-    "each", "pos", "vel", "heading", "speed", "spin", "health", "age", "name", "state", "active",
-    "down", "resting", "label", "view", "arena", "solid", "edge",
-];
+use crate::words::{COLOURS, KEYS, RESERVED};
 
 /// Most inputs: the tick keeps their keys as the bits of a word.
 const MOST_INPUTS: usize = 64;
-
-/// Colours a look can name.
-pub const COLOURS: &[&str] =
-    &["teal", "amber", "rose", "blue", "violet", "lime", "sand", "grey", "white", "orange"];
 
 pub(super) fn empty_kind(name: &str, name_span: Span, role: Role) -> Kind {
     Kind {
@@ -212,7 +202,7 @@ impl Checker {
             });
             return;
         }
-        let named = ["space", "left", "right", "up", "down", "enter"].contains(&key.as_str());
+        let named = KEYS.contains(&key.as_str());
         if !named && key.chars().count() != 1 && !key.is_empty() {
             let span = self.span(item);
             let diagnostic =

@@ -25,7 +25,6 @@ mod stmt;
 mod tape;
 mod unmet;
 
-pub use item::COLOURS;
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 

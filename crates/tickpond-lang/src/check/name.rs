@@ -221,11 +221,7 @@ impl Checker {
 
     /// Names of all fields these kinds have, for near misses.
     pub(super) fn field_names(&self, kinds: &[KindId]) -> Vec<String> {
-        const BUILT_IN: [&str; 14] = [
-            "pos", "vel", "heading", "speed", "spin", "health", "age", "maker", "name", "label",
-            "state", "active", "down", "resting",
-        ];
-        let built_in = BUILT_IN.iter().map(|n| n.to_string());
+        let built_in = crate::words::FIELDS.iter().map(|n| n.to_string());
         let vars = kinds.iter().flat_map(|id| &self.program.kinds[id.index()].vars);
         let may_look = self.names.may_look_at(vars.clone().count() * kinds.len());
         let vars =

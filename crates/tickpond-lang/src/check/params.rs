@@ -6,7 +6,7 @@ use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
-use crate::units::Dim;
+use crate::words::{TYPES, types};
 
 /// A parameter as it is declared.
 #[derive(Clone, Debug)]
@@ -65,28 +65,13 @@ impl Checker {
     fn type_named(&mut self, token: &Token) -> Ty {
         let span = self.token_span(token);
         self.note_word(span, Sort::Word);
-        const TYPES: &[(&str, Ty)] = &[
-            ("number", Ty::Num(Dim::NONE)),
-            ("count", Ty::Num(Dim::NONE)),
-            ("time", Ty::Num(Dim::TIME)),
-            ("length", Ty::Num(Dim::LENGTH)),
-            ("angle", Ty::Num(Dim::ANGLE)),
-            ("speed", Ty::Num(Dim::SPEED)),
-            ("acceleration", Ty::Num(Dim::ACCELERATION)),
-            ("spin", Ty::Num(Dim::SPIN)),
-            ("rate", Ty::Num(Dim::RATE)),
-            ("truth", Ty::Truth),
-            ("place", Ty::PLACE),
-            ("velocity", Ty::Pair(Dim::SPEED)),
-            ("kind", Ty::Kind),
-        ];
         if let Some((_, ty)) = TYPES.iter().find(|(name, _)| *name == token.text()) {
             return ty.clone();
         }
         if token.text() == "entity" {
             return Ty::Entity(self.program.entity_kinds().map(|(id, _)| id).collect());
         }
-        let names = TYPES.iter().map(|(name, _)| *name).chain(["entity"]);
+        let names = types();
         let near = super::names::near_miss(token.text(), names.clone()).is_some();
         self.unknown_name(token.text_range().into(), token.text(), "type", names.clone());
         if !near

@@ -10,6 +10,7 @@ use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
 use crate::units::Dim;
+use crate::words::FUNCTIONS;
 
 impl Checker {
     pub(super) fn query_expr(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
@@ -368,18 +369,3 @@ impl Checker {
         }
     }
 }
-
-/// Name, function, number of values.
-const FUNCTIONS: &[(&str, Function, usize)] = &[
-    ("min", Function::Min, 2),
-    ("max", Function::Max, 2),
-    ("abs", Function::Abs, 1),
-    ("floor", Function::Floor, 1),
-    ("round", Function::Round, 1),
-    ("sqrt", Function::Sqrt, 1),
-    ("sin", Function::Sin, 1),
-    ("cos", Function::Cos, 1),
-    ("length", Function::Length, 1),
-    ("distance", Function::Distance, 2),
-    ("direction", Function::Direction, 1),
-];

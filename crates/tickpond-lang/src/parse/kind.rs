@@ -34,7 +34,7 @@ pub(super) fn member(p: &mut Parser) {
                 return;
             }
             p.expect(Text, "a glyph in quotes");
-            p.offers(crate::check::COLOURS);
+            p.offers(crate::words::COLOURS);
             if p.at_kind(Ident) && !p.on_new_line() {
                 p.bump();
             }

@@ -11,6 +11,7 @@ use super::places;
 use super::prompt::{After, Ask, Prompt};
 use super::settings::Edits;
 use super::sim::{Command, Hunt};
+use tickpond_ide::document::Document;
 use tickpond_ide::{edits, help, names};
 
 impl App {
@@ -367,8 +368,13 @@ impl App {
         self.message = Some((format!("what line {} did; / then Esc shows all", line + 1), false));
     }
 
+    /// The text as it is now, with what its names mean.
+    fn document(&self) -> Document {
+        Document::new(self.script.buffer.text())
+    }
+
     pub(super) fn name_here(&self) -> Option<names::Name> {
-        names::name_at(&self.script.buffer.text(), self.script.buffer.cursor_byte())
+        names::name_at(&self.document(), self.script.buffer.cursor_byte())
     }
 
     fn tell_word(&mut self) {
@@ -376,9 +382,10 @@ impl App {
             self.message = Some(("there is no word under the cursor".into(), false));
             return;
         };
-        let text = self.script.buffer.text();
+        let document = self.document();
+        let text = &document.text;
         let mut lines = Vec::new();
-        if let Some(span) = names::definition(&text, &name) {
+        if let Some(span) = names::definition(&document, &name) {
             let line = text[..span.start as usize].matches('\n').count();
             let words = text.lines().nth(line).unwrap_or("").trim();
             lines.push(format!("line {}: {words}", line + 1));
@@ -398,8 +405,8 @@ impl App {
     }
 
     fn go_to_definition(&mut self) {
-        let text = self.script.buffer.text();
-        let found = self.name_here().and_then(|name| names::definition(&text, &name));
+        let document = self.document();
+        let found = self.name_here().and_then(|name| names::definition(&document, &name));
         match found {
             Some(span) => self.go_to_span(span),
             None => self.message = Some(("it is defined nowhere in this text".into(), false)),
@@ -407,12 +414,11 @@ impl App {
     }
 
     fn go_to_use(&mut self) {
-        let text = self.script.buffer.text();
         let Some(name) = self.name_here() else {
             self.message = Some(("there is no name under the cursor".into(), false));
             return;
         };
-        let uses = names::uses(&text, &name);
+        let uses = names::uses(&self.document(), &name);
         let at = uses.iter().position(|s| s.start == name.span.start).unwrap_or(0);
         let next = (at + 1) % uses.len().max(1);
         if let Some(span) = uses.get(next) {
@@ -428,11 +434,11 @@ impl App {
     }
 
     pub(super) fn rename(&mut self, new: &str) {
-        let text = self.script.buffer.text();
+        let document = self.document();
         let Some(name) = self.name_here() else { return };
-        match names::rename(&text, &name, new) {
+        match names::rename(&document, &name, new) {
             Ok(renamed) => {
-                let count = names::uses(&text, &name).len();
+                let count = names::uses(&document, &name).len();
                 self.script.buffer.put_all(&renamed);
                 self.message = Some((format!("renamed in {count} places"), false));
             }

@@ -8,7 +8,7 @@ use tickpond_lang::Span;
 use super::app::{App, Effect};
 use super::keys::{self, Action, TABLE};
 use super::prompt::{After, Prompt, type_into};
-use tickpond_ide::names::Candidate;
+use tickpond_ide::complete::Candidate;
 
 /// A list that lies over the screen.
 #[derive(Clone, Debug, PartialEq)]

@@ -193,7 +193,7 @@ fn list(
 
 /// What could stand at the cursor, right below it, or above where there is more room.
 fn words(
-    found: &[tickpond_ide::names::Candidate],
+    found: &[tickpond_ide::complete::Candidate],
     chosen: usize,
     area: Rect,
     cursor: Option<(u16, u16)>,

@@ -1,0 +1,33 @@
+//! A text with all that is known of it.
+
+use tickpond_lang::lines::LineIndex;
+use tickpond_lang::model::Model;
+use tickpond_lang::{Compilation, understand};
+
+/// A text, compiled once, with what its names mean. Editors keep one for each state of a text they ask about.
+#[derive(Clone, Debug)]
+pub struct Document {
+    /// The text itself.
+    pub text: String,
+    /// Where its lines begin.
+    pub lines: LineIndex,
+    /// The program and what is wrong.
+    pub compilation: Compilation,
+    /// What the names mean.
+    pub model: Model,
+}
+
+impl Document {
+    /// Compiles a text. Grows with the text, and with what its functions take in.
+    pub fn new(text: impl Into<String>) -> Document {
+        let text = text.into();
+        let (compilation, model) = understand(&text);
+        Document { lines: LineIndex::new(&text), text, compilation, model }
+    }
+
+    /// The whole line of a byte, without its break.
+    pub fn line_of(&self, byte: u32) -> &str {
+        let start = self.lines.start_of(self.lines.line(byte)) as usize;
+        self.text[start..].lines().next().unwrap_or("")
+    }
+}
