@@ -30,4 +30,13 @@ impl Document {
         let start = self.lines.start_of(self.lines.line(byte)) as usize;
         self.text[start..].lines().next().unwrap_or("")
     }
+
+    /// The comment on the line right above a line, which is counted from 1.
+    pub fn comment_above(&self, line: u32) -> Option<String> {
+        if line < 2 {
+            return None;
+        }
+        let above = self.line_of(self.lines.start_of(line - 1)).trim();
+        Some(above.strip_prefix("//")?.trim().to_string())
+    }
 }

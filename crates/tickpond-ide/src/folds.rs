@@ -8,6 +8,9 @@ use tickpond_lang::lines::LineIndex;
 use tickpond_lang::Span;
 use tickpond_lang::lex::lex;
 use tickpond_lang::parse::parse;
+use tickpond_lang::syntax::SyntaxKind;
+
+use crate::document::Document;
 
 /// The items of a text: its top-level pieces, each from its first word to its end.
 pub fn items(text: &str) -> Vec<Span> {
@@ -20,6 +23,60 @@ fn significant(text: &str, span: Span) -> Span {
     let (tokens, _) = lex(text.get(span.range()).unwrap_or(""));
     let first = tokens.iter().find(|t| !t.kind.is_trivia());
     Span { start: span.start + first.map_or(0, |t| t.span.start), end: span.end }
+}
+
+/// Lines that can be folded, counted from 0, first and last: bodies in braces without the line that closes them, and
+/// comments of two lines or more.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Foldable {
+    /// The line that stays.
+    pub first: u32,
+    /// The last line that goes.
+    pub last: u32,
+    /// Whether it is a comment.
+    pub comment: bool,
+}
+
+/// What can be folded in a text, by where it begins. Grows with the text.
+pub fn foldable(document: &Document) -> Vec<Foldable> {
+    let (tokens, _) = lex(&document.text);
+    let line = |byte: u32| document.lines.line(byte) - 1;
+    let (mut open, mut found) = (Vec::new(), Vec::new());
+    // The comment that is going on: its first and its last line.
+    let mut comment: Option<(u32, u32)> = None;
+    let mut said = None;
+    let close = |comment: &mut Option<(u32, u32)>, found: &mut Vec<Foldable>| {
+        if let Some((first, last)) = comment.take().filter(|(first, last)| first < last) {
+            found.push(Foldable { first, last, comment: true });
+        }
+    };
+    for token in tokens.iter().filter(|t| t.kind != SyntaxKind::Whitespace) {
+        let here = line(token.span.start);
+        if token.kind == SyntaxKind::Comment && said != Some(here) {
+            match &mut comment {
+                Some((_, last)) if *last + 1 == here => *last = here,
+                other => {
+                    close(other, &mut found);
+                    *other = Some((here, here));
+                }
+            }
+            continue;
+        }
+        close(&mut comment, &mut found);
+        said = Some(line(token.span.end.saturating_sub(1)));
+        match token.kind {
+            SyntaxKind::OpenBrace => open.push(here),
+            SyntaxKind::CloseBrace => {
+                if let Some(first) = open.pop().filter(|first| first + 1 < here) {
+                    found.push(Foldable { first, last: here - 1, comment: false });
+                }
+            }
+            _ => {}
+        }
+    }
+    close(&mut comment, &mut found);
+    found.sort_by_key(|fold| (fold.first, fold.last));
+    found
 }
 
 /// What is folded, and where that is in the present text.
@@ -156,5 +213,15 @@ mod tests {
             .map(|span| TEXT[span.range()].split_whitespace().next().unwrap_or(""))
             .collect();
         assert_eq!(heads, ["pond", "kind", "kind"]);
+    }
+
+    #[rstest]
+    fn bodies_and_comments_can_be_folded() {
+        let text = "// a\n// b\nkind midge { // c\n    // d\n    // e\n    on birth {\n        end self\n    }\n}\n// f\nkind frog { }\n";
+        let found: Vec<(u32, u32, bool)> = foldable(&Document::new(text))
+            .into_iter()
+            .map(|fold| (fold.first, fold.last, fold.comment))
+            .collect();
+        assert_eq!(found, [(0, 1, true), (2, 7, false), (3, 4, true), (5, 6, false)]);
     }
 }

@@ -57,9 +57,8 @@ pub fn renaming(document: &Document, name: &Name, new: &str) -> Result<Vec<Span>
         return Err(format!("`{new}` is no name: letters, digits and `_`, a letter first"));
     }
     let places = document.model.same(name.span);
-    let of_language = || {
-        format!("`{}` cannot be renamed alone: it is a word of the language here", name.text)
-    };
+    let of_language =
+        || format!("`{}` cannot be renamed alone: it is a word of the language here", name.text);
     if places.is_empty() {
         return Err(of_language());
     }
@@ -151,7 +150,8 @@ place midge at (1, 1)
     #[case("drift", vec![2, 7, 8])]
     #[case("midge", vec![4, 11, 14])]
     fn uses_are_all_places(#[case] word: &str, #[case] wanted: Vec<usize>) {
-        let lines: Vec<usize> = uses(&Document::new(TEXT), &name(word, 0)).into_iter().map(line).collect();
+        let lines: Vec<usize> =
+            uses(&Document::new(TEXT), &name(word, 0)).into_iter().map(line).collect();
         assert_eq!(lines, wanted);
     }
 

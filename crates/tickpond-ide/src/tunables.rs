@@ -6,6 +6,7 @@ use tickpond_lang::lex::{LexToken, lex};
 use tickpond_lang::lines::LineIndex;
 use tickpond_lang::program::Program;
 use tickpond_lang::syntax::SyntaxKind;
+use tickpond_lang::units::parted;
 
 /// One number of the text.
 #[derive(Clone, Debug, PartialEq)]
@@ -201,8 +202,7 @@ fn name_before(tokens: &[LexToken], text: &str, at: usize) -> String {
 
 /// How many bytes of a number token are the number itself.
 fn digits(token: &str) -> u32 {
-    let is_part = |c: char| c.is_ascii_digit() || c == '.' || c == '_';
-    token.find(|c: char| !is_part(c)).unwrap_or(token.len()) as u32
+    parted(token).digits.len() as u32
 }
 
 fn brace(kind: Option<SyntaxKind>) -> i32 {

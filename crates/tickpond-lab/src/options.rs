@@ -180,17 +180,14 @@ pub fn knob_value(knob: &Knob, text: &str, rate: f64) -> Result<f64, OptionsErro
     if !found.is_empty() || number.kind != SyntaxKind::Number {
         return Err(bad());
     }
-    let token = &text[number.span.range()];
-    let end = token.find(|c: char| !(c.is_ascii_digit() || c == '_' || c == '.'));
-    let (digits, unit) = token.split_at(end.unwrap_or(token.len()));
-    let value: f64 = digits.replace('_', "").parse().map_err(|_| bad())?;
-    let factor = match units::find(unit.trim()) {
-        None => knob.factor,
-        Some(unit) if unit.dim != knob.dim => return Err(bad()),
-        Some(unit) if unit.is_ticks() => 1.0 / rate,
-        Some(unit) => unit.factor,
+    let written = units::parted(&text[number.span.range()]);
+    // Without a unit it is in the knob's.
+    let value = match written.in_base(rate) {
+        Some((value, _)) if written.unit.is_empty() => value * knob.factor,
+        Some((value, dim)) if dim == knob.dim => value,
+        _ => return Err(bad()),
     };
-    let base = value * factor * if minus { -1.0 } else { 1.0 };
+    let base = value * if minus { -1.0 } else { 1.0 };
     match knob.range {
         Some((low, high)) if !(low..=high).contains(&base) => Err(OptionsError::OutOfRange {
             knob: knob.name.clone(),

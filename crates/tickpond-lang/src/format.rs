@@ -8,6 +8,7 @@ use crate::diagnostic::Diagnostic;
 use crate::parse::parse;
 use crate::syntax::SyntaxKind::{self, *};
 use crate::syntax::Token;
+use crate::units::{Written, parted};
 
 /// Blanks of one level.
 const LEVEL: usize = 4;
@@ -131,8 +132,7 @@ fn lines(tokens: impl Iterator<Item = Token>) -> Vec<Line> {
 
 /// A number and its unit with one blank between, and between the words of the unit.
 fn number(text: &str) -> String {
-    let end = text.find(|c: char| !(c.is_ascii_digit() || c == '_' || c == '.'));
-    let (digits, unit) = text.split_at(end.unwrap_or(text.len()));
+    let Written { digits, unit } = parted(text);
     let unit: Vec<&str> = unit.split_whitespace().collect();
     if unit.is_empty() { digits.to_string() } else { format!("{digits} {}", unit.join(" ")) }
 }

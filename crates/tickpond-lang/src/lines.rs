@@ -96,11 +96,7 @@ mod tests {
     #[case::past_the_line((0, 99), 7, (0, 4))]
     #[case::next_line((1, 1), 10, (1, 1))]
     #[case::past_the_text((9, 0), 11, (1, 2))]
-    fn positions_count_units(
-        #[case] at: (u32, u32),
-        #[case] byte: u32,
-        #[case] back: (u32, u32),
-    ) {
+    fn positions_count_units(#[case] at: (u32, u32), #[case] byte: u32, #[case] back: (u32, u32)) {
         let text = "é\u{1F438}x\r\nab";
         let lines = LineIndex::new(text);
         assert_eq!(lines.byte(text, at, char::len_utf16), byte);

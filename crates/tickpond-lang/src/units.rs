@@ -108,6 +108,40 @@ impl fmt::Display for Dim {
     }
 }
 
+/// A number as it is written: its digits and, without the blanks between, its unit.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Written<'a> {
+    /// The digits, with a point and with `_` between them.
+    pub digits: &'a str,
+    /// The unit; empty for a bare number.
+    pub unit: &'a str,
+}
+
+impl Written<'_> {
+    /// The number in its unit; `None` if there are no digits.
+    pub fn number(self) -> Option<f64> {
+        self.digits.replace('_', "").parse().ok()
+    }
+
+    /// The number in base units and its dimension, at so many ticks per second; a number without a unit, or with one
+    /// nobody knows, is a plain one. `None` if there are no digits.
+    pub fn in_base(self, rate: f64) -> Option<(f64, Dim)> {
+        let number = self.number()?;
+        Some(match find(self.unit) {
+            None => (number, Dim::NONE),
+            Some(unit) if unit.is_ticks() => (number / rate, Dim::TIME),
+            Some(unit) => (number * unit.factor, unit.dim),
+        })
+    }
+}
+
+/// Parts a number from its unit.
+pub fn parted(text: &str) -> Written<'_> {
+    let end = text.find(|c: char| !(c.is_ascii_digit() || c == '_' || c == '.'));
+    let (digits, unit) = text.split_at(end.unwrap_or(text.len()));
+    Written { digits, unit: unit.trim() }
+}
+
 /// A unit a person may write.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub struct Unit {

@@ -6,7 +6,7 @@ use std::path::Path;
 /// Exit codes of the program.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Code {
-    /// An expectation failed, or findings were denied.
+    /// An expectation failed, findings were denied, or an editor went without taking its leave.
     Expectation = 1,
     /// The pond or the arguments are wrong.
     Wrong = 2,

@@ -6,6 +6,7 @@ mod cli;
 mod drawing;
 mod failure;
 pub mod frames;
+mod lsp;
 mod ponds;
 mod reading;
 mod show;

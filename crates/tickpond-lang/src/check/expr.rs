@@ -11,13 +11,6 @@ use crate::syntax::{Node, NodeExt, Token};
 use crate::texts::open_brace;
 use crate::units::{self, Dim};
 
-/// A number token in its two parts: the digits and, without blanks around it, the unit.
-pub(super) fn split_number(text: &str) -> (&str, &str) {
-    let digits = text.find(|c: char| !(c.is_ascii_digit() || c == '_' || c == '.'));
-    let (number, unit) = text.split_at(digits.unwrap_or(text.len()));
-    (number, unit.trim())
-}
-
 /// A pair of bare numbers where a place is wanted is one in u.
 pub(super) fn with_unit_of(expr: &Expr, wanted: &Ty) -> Option<Expr> {
     match (&expr.kind, &expr.ty, wanted) {
@@ -131,19 +124,16 @@ impl Checker {
 
     fn number(&mut self, node: &Node) -> (ExprKind, Ty) {
         let Some(token) = node.token(S::Number) else { return unknown() };
-        let (digits, unit) = split_number(token.text());
-        let number: f64 = digits.replace('_', "").parse().unwrap_or(f64::INFINITY);
+        let written = units::parted(token.text());
+        let number = written.number().unwrap_or(f64::INFINITY);
         if !number.is_finite() || number > 1.0e15 {
             let span = self.shifted(token.text_range().into());
             self.error(Code::OutOfRange, span, "this number is above 1_000_000_000_000_000");
             return unknown();
         }
-        match units::find(unit) {
-            None => (ExprKind::Num(number), Ty::Num(Dim::NONE)),
-            Some(unit) if unit.is_ticks() => {
-                (ExprKind::Num(number / self.program.rate), Ty::Num(Dim::TIME))
-            }
-            Some(unit) => (ExprKind::Num(number * unit.factor), Ty::Num(unit.dim)),
+        match written.in_base(self.program.rate) {
+            Some((number, dim)) => (ExprKind::Num(number), Ty::Num(dim)),
+            None => unknown(),
         }
     }
 

@@ -51,7 +51,7 @@ impl Checker {
                 None => {
                     let default = param.default.clone();
                     self.expr_or_unknown(default, self.span(node), &mut Scope::reading(POND))
-                },
+                }
             };
             let value = self.wants(value, &param.ty);
             out.push((param, value));

@@ -102,6 +102,8 @@ impl Checker {
             self.error(Code::WrongType, value.span, message);
         }
         let value = self.of_bounded_size(value);
+        let name_span = self.token_span(&token);
+        self.model.define(token.text(), Sort::Watch, name_span, Some(value.ty.clone()));
         self.names.watch(token.text(), self.program.watches.len());
         self.program.watches.push(Watch { name: token.text().into(), value });
     }

@@ -3,6 +3,7 @@
 use super::scope::Scope;
 use super::{Checker, text_of};
 use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
@@ -45,6 +46,8 @@ impl Checker {
             let diagnostic = Diagnostic::new(Code::OutOfRange, span, message).with_help(help);
             self.report(diagnostic);
         }
+        let name_span = self.token_span(token);
+        self.model.define(token.text(), Sort::Knob, name_span, Some(Ty::Num(dim)));
         self.program.knobs.push(Knob {
             name: token.text().into(),
             dim,
@@ -63,7 +66,7 @@ impl Checker {
             .into_iter()
             .flat_map(|v| v.descendants_with_tokens().filter_map(|e| e.into_token()));
         let mut numbers = number.filter(|t| t.kind() == S::Number);
-        let first = numbers.next().map(|t| super::expr::split_number(t.text()).1.to_string());
+        let first = numbers.next().map(|t| units::parted(t.text()).unit.to_string());
         match first.as_deref().and_then(units::find) {
             Some(unit) if unit.dim == dim && !unit.is_ticks() => {
                 (unit.name.to_string(), unit.factor)
@@ -103,5 +106,5 @@ impl Checker {
 fn has_unit(value: &Node) -> bool {
     let numbers = value.descendants_with_tokens().filter_map(|e| e.into_token());
     let mut numbers = numbers.filter(|t| t.kind() == S::Number);
-    numbers.any(|t| !super::expr::split_number(t.text()).1.is_empty())
+    numbers.any(|t| !units::parted(t.text()).unit.is_empty())
 }

@@ -442,7 +442,7 @@ impl Checker {
                 self.knob_of_wrong_unit(diagnostic, expr, wanted)
             }
             (Ty::Num(_), Ty::Num(Dim::NONE)) if matches!(expr.kind, ExprKind::Num(_)) => {
-                let bare = expr::split_number(source).0.to_string();
+                let bare = crate::units::parted(source).digits.to_string();
                 diagnostic.with_help(format!("write `{bare}`")).with_mend(expr.span, bare)
             }
             (Ty::Num(from), Ty::Num(Dim::NONE)) => {

@@ -76,7 +76,8 @@ impl Checker {
         self.unknown_name(token.text_range().into(), token.text(), "type", names.clone());
         if !near
             && self.quiet == 0
-            && let Some(last) = self.diagnostics.last_mut() {
+            && let Some(last) = self.diagnostics.last_mut()
+        {
             let all: Vec<&str> = names.collect();
             last.help = Some(format!("the types are {}", all.join(", ")));
         }

@@ -59,6 +59,12 @@ enum Command {
     Test(test::TestArgs),
     /// Draw a run as SVG or PDF
     Draw(draw::DrawArgs),
+    /// Serve an editor: the Language Server Protocol on standard input and output
+    Lsp {
+        /// What editors pass to say which way they talk; there is no other
+        #[arg(long, hide = true)]
+        stdio: bool,
+    },
     /// Print a completion script for a shell
     Completions {
         /// The shell
@@ -88,6 +94,7 @@ pub fn main() -> ExitCode {
         Some(Command::Run(args)) => run::run(&args),
         Some(Command::Test(args)) => test::test(&args),
         Some(Command::Draw(args)) => draw::draw(&args),
+        Some(Command::Lsp { .. }) => crate::lsp::serve(),
         Some(Command::Completions { shell }) => {
             let mut script = Vec::new();
             clap_complete::generate(shell, &mut Cli::command(), "tickpond", &mut script);

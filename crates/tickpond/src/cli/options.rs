@@ -115,19 +115,10 @@ impl PlayArgs {
 }
 
 fn seconds(text: &str, rate: f64) -> Result<f64, Failure> {
-    let end = text.find(|c: char| !(c.is_ascii_digit() || c == '.' || c == '_'));
-    let (digits, unit) = text.split_at(end.unwrap_or(text.len()));
-    let number: Option<f64> = digits.replace('_', "").parse().ok();
-    let factor = match unit.trim() {
-        "" => Some(1.0),
-        unit => match units::find(unit) {
-            Some(unit) if unit.is_ticks() => Some(1.0 / rate),
-            Some(unit) if unit.dim == Dim::TIME => Some(unit.factor),
-            _ => None,
-        },
-    };
-    match (number, factor) {
-        (Some(number), Some(factor)) => Ok(number * factor),
+    let written = units::parted(text);
+    match written.in_base(rate) {
+        Some((seconds, Dim::TIME)) => Ok(seconds),
+        Some((seconds, _)) if written.unit.is_empty() => Ok(seconds),
         _ => Err(Failure::wrong(format!(
             "`{text}` is no length of time\nhelp: write `60s`, `2min`, `500ms` or `90ticks`"
         ))),

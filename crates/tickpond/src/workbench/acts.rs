@@ -12,7 +12,8 @@ use super::prompt::{After, Ask, Prompt};
 use super::settings::Edits;
 use super::sim::{Command, Hunt};
 use tickpond_ide::document::Document;
-use tickpond_ide::{edits, help, names};
+use tickpond_ide::hover::hover;
+use tickpond_ide::{edits, names};
 
 impl App {
     /// Carries out a command, wherever it was asked for.
@@ -382,25 +383,17 @@ impl App {
             self.message = Some(("there is no word under the cursor".into(), false));
             return;
         };
-        let document = self.document();
-        let text = &document.text;
-        let mut lines = Vec::new();
-        if let Some(span) = names::definition(&document, &name) {
-            let line = text[..span.start as usize].matches('\n').count();
-            let words = text.lines().nth(line).unwrap_or("").trim();
-            lines.push(format!("line {}: {words}", line + 1));
-            let above = line.checked_sub(1).and_then(|above| text.lines().nth(above));
-            if let Some(comment) = above.and_then(|l| l.trim().strip_prefix("//")) {
-                lines.push(comment.trim().to_string());
-            }
-        }
-        if let Some((heading, words)) = help::about(&name.text) {
-            lines.push(format!("{heading}: {words}"));
-        }
-        if lines.is_empty() {
+        let Some(told) = hover(&self.document(), name.span.start) else {
             self.message = Some((format!("nothing is known of `{}`", name.text), false));
             return;
+        };
+        let mut lines = Vec::new();
+        for defined in told.defined {
+            lines.push(format!("line {}: {}", defined.line, defined.text));
+            lines.push(defined.what);
+            lines.extend(defined.comment);
         }
+        lines.extend(told.reference.map(|(heading, words)| format!("{heading}: {words}")));
         self.menu = Some(Menu::Page { title: name.text, lines });
     }
 

@@ -4,6 +4,8 @@ use std::path::{Path, PathBuf};
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
+use tickpond_lang::units::{Dim, parted};
+
 use super::app::{App, DrawerView, Effect};
 use super::keys::Place;
 use super::menu::Opening;
@@ -282,14 +284,12 @@ impl App {
             _ => (0.0, typed),
         };
         let rest = rest.trim();
-        let split = rest.find(|c: char| !(c.is_ascii_digit() || c == '.' || c == '_'));
-        let (number, unit) = rest.split_at(split.unwrap_or(rest.len()));
-        let number: f64 = number.replace('_', "").parse().map_err(|_| wrong())?;
-        let ticks = match unit.trim() {
-            "" | "s" => number * rate,
-            "ms" => number * rate / 1000.0,
-            "min" => number * 60.0 * rate,
-            "tick" | "ticks" | "t" => number,
+        let written = parted(rest);
+        let number = written.number().ok_or_else(wrong)?;
+        let ticks = match (written.unit, written.in_base(rate)) {
+            ("", _) => number * rate,
+            ("t", _) => number,
+            (_, Some((seconds, Dim::TIME))) => seconds * rate,
             _ => return Err(wrong()),
         };
         let now = self.snapshot.tick as f64;
