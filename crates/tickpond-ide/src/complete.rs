@@ -4,10 +4,11 @@ use tickpond_lang::lex::LexToken;
 use tickpond_lang::parse::{Expected, expected_at};
 use tickpond_lang::program::Cause;
 use tickpond_lang::syntax::SyntaxKind;
-use tickpond_lang::units::UNITS;
+use tickpond_lang::units::{Dim, UNITS};
 use tickpond_lang::words::{COLOURS, FIELDS, KEYS, SET_FIELDS, VALUES, functions, types};
-use tickpond_lang::{Code, Severity, Span, understand};
+use tickpond_lang::{Code, Severity, Span};
 
+use crate::document::Document;
 use crate::words::Words;
 
 /// Something that could stand at a place.
@@ -25,7 +26,8 @@ const TRIED_UP_TO: usize = 100_000;
 /// What could stand at a byte of a text, and the stretch it would take the place of. Sorts come in the order in which
 /// the parser looks for them; names of one sort by how near they were used last. What begins with what is typed comes
 /// before what holds it.
-pub fn candidates(text: &str, byte: u32) -> (Span, Vec<Candidate>) {
+pub fn candidates(document: &Document, byte: u32) -> (Span, Vec<Candidate>) {
+    let text = document.text.as_str();
     let words = Words::of(text);
     let typed = words.tokens.iter().position(|t| {
         matches!(t.kind, SyntaxKind::Ident | SyntaxKind::Keyword)
@@ -60,13 +62,15 @@ pub fn candidates(text: &str, byte: u32) -> (Span, Vec<Candidate>) {
     // Blanks before the place do not part a number from its unit.
     let end = number.len() as u32;
     let ends_in = |t: &LexToken| t.span.start < end && end <= t.span.end;
-    let is_behind_number = words.tokens.iter().any(|t| t.kind == SyntaxKind::Number && ends_in(t));
-    if is_behind_number {
-        for unit in units(text, number.len(), byte as usize) {
-            add("unit", unit);
-        }
+    let number_here = |t: &&LexToken| t.kind == SyntaxKind::Number && ends_in(t);
+    if let Some(token) = words.tokens.iter().find(number_here) {
+        let units = match document.model.wanted(token.span) {
+            Some(dim) => units_of(|of| of == dim),
+            None => units(text, number.len(), byte as usize),
+        };
+        units.into_iter().for_each(|unit| add("unit", unit));
     }
-    let known = Known::of(&words, text, start);
+    let known = Known::of(&words, document, start);
     // Names first, in the order in which they are looked for; then the words.
     let expected = expected_at(text, start);
     for expected in &expected {
@@ -96,12 +100,25 @@ pub fn candidates(text: &str, byte: u32) -> (Span, Vec<Candidate>) {
     (span, found)
 }
 
-/// The units that fit a number, by trying each: those of which the checker does not say that the number is of the wrong
-/// quantity. All, if the text is too long to be tried, or none fits.
+/// The units of the quantities that pass; the short ones, which are the usual ones, first.
+fn units_of(passes: impl Fn(Dim) -> bool) -> Vec<&'static str> {
+    let mut units: Vec<&'static str> =
+        UNITS.iter().filter(|unit| passes(unit.dim)).map(|unit| unit.name).collect();
+    units.sort_by_key(|unit| unit.len());
+    units
+}
+
+/// The units that fit a number where the checker does not know what is wanted, as in a text that is not whole yet: by
+/// trying one of each quantity. All, if the text is too long to be tried, or none fits.
 fn units(text: &str, number_ends: usize, byte: usize) -> Vec<&'static str> {
-    let all = || UNITS.iter().map(|unit| unit.name).collect();
+    let mut quantities: Vec<(Dim, &str)> = Vec::new();
+    for unit in UNITS {
+        if quantities.iter().all(|(dim, _)| *dim != unit.dim) {
+            quantities.push((unit.dim, unit.name));
+        }
+    }
     if text.len() > TRIED_UP_TO {
-        return all();
+        return units_of(|_| true);
     }
     let fits = |unit: &str, end: &str| {
         let with = format!("{} {unit}{end}", &text[..number_ends]);
@@ -117,25 +134,23 @@ fn units(text: &str, number_ends: usize, byte: usize) -> Vec<&'static str> {
     let rest = text.get(byte..).unwrap_or("");
     let closed = "\n}".repeat(text[..number_ends].matches('{').count());
     for end in [rest, &format!(" {{ }}{closed}")] {
-        let units = UNITS.iter().map(|unit| unit.name);
-        let mut fitting: Vec<&'static str> = units.filter(|unit| fits(unit, end)).collect();
-        // The short ones are the usual ones.
-        fitting.sort_by_key(|unit| unit.len());
-        if !fitting.is_empty() && fitting.len() < UNITS.len() {
-            return fitting;
+        let fitting: Vec<Dim> =
+            quantities.iter().filter(|(_, unit)| fits(unit, end)).map(|(dim, _)| *dim).collect();
+        if !fitting.is_empty() && fitting.len() < quantities.len() {
+            return units_of(|dim| fitting.contains(&dim));
         }
     }
-    all()
+    units_of(|_| true)
 }
 
 /// The names of a text with how near they are to a place.
 struct Known(Vec<Candidate>);
 
 impl Known {
-    fn of(words: &Words<'_>, text: &str, byte: u32) -> Known {
+    fn of(words: &Words<'_>, document: &Document, byte: u32) -> Known {
         let (around, nearest) = (words.item_around(byte), words.nearest(byte));
-        let model = understand(text).1;
-        let mut names: Vec<(u32, Candidate)> = model
+        let mut names: Vec<(u32, Candidate)> = document
+            .model
             .definitions()
             // What lives in a handler ends with the item it stands in.
             .filter(|name| !name.sort.is_local() || around.contains(&name.span.start))
@@ -228,7 +243,7 @@ place midge at (1, 1)
     fn offered(typed: &str) -> Vec<Candidate> {
         let at = typed.find('|').unwrap();
         let text = format!("{TEXT}{}", &typed[..at]);
-        candidates(&text, text.len() as u32).1
+        candidates(&Document::new(text.clone()), text.len() as u32).1
     }
 
     fn sorts(typed: &str) -> Vec<&'static str> {

@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::diagnostic::Span;
 use crate::program::Ty;
+use crate::units::Dim;
 
 /// The sort of thing a name stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, PartialOrd, Ord, Hash)]
@@ -101,6 +102,8 @@ pub struct Model {
     uses: BTreeSet<(Span, Span)>,
     /// Names that come with the language.
     built_in: BTreeMap<Span, Sort>,
+    /// The quantity that is wanted where a value stands.
+    wanted: BTreeMap<Span, Dim>,
 }
 
 impl Model {
@@ -121,6 +124,15 @@ impl Model {
 
     pub(crate) fn built_in(&mut self, span: Span, sort: Sort) {
         self.built_in.insert(span, sort);
+    }
+
+    pub(crate) fn want(&mut self, span: Span, dim: Dim) {
+        self.wanted.entry(span).or_insert(dim);
+    }
+
+    /// The quantity that is wanted of the value at this span, where that is known.
+    pub fn wanted(&self, span: Span) -> Option<Dim> {
+        self.wanted.get(&span).copied()
     }
 
     /// Every definition, in the order of the text.

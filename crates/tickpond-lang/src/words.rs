@@ -1,8 +1,36 @@
-//! The words of the language that stand where names do: fields, types, colours, keys, built-in functions. The checker
-//! reads them and an editor offers them from here.
+//! The words of the language: those of its form, and those that stand where names do, such as fields, types, colours,
+//! keys and built-in functions. The checker reads them, an editor offers them, and the grammars of other editors are held
+//! to them.
 
 use crate::program::{Function, Ty};
 use crate::units::Dim;
+
+/// Words that belong to the form of the language, in alphabetical order. Most are words only where the parser looks for
+/// them, and names elsewhere.
+#[rustfmt::skip]
+pub const KEYWORDS: &[&str] = &[
+    "a", "above", "activate", "after", "again", "alive", "all", "along", "always", "and", "angle",
+    "any", "anywhere", "arena", "around", "as", "at", "attach", "attached", "because", "become",
+    "becoming", "behavior", "below", "birth", "births", "blast", "body", "born", "bottom",
+    "bounce", "box", "but", "by", "center", "circle", "clear", "count", "credit", "damage",
+    "deactivate", "detach", "direction", "distance", "down", "drag", "drifts", "each", "edge",
+    "edges", "else", "end", "ended", "ends", "enter", "entities", "even", "every", "expect",
+    "facing", "falloff", "first", "fixed", "follows", "for", "friction", "from", "gone",
+    "gravity", "head", "heal", "health", "heard", "held", "hits", "hold", "hurt", "if", "impact",
+    "in", "inactive", "input", "inside", "is", "its", "keep", "keeping", "key", "kind", "knob",
+    "label", "lasts", "least", "leave", "left", "let", "limit", "lives", "look", "maker", "makes",
+    "margin", "message", "messages", "middle", "most", "mount", "move", "nearest", "never",
+    "none", "not", "of", "off", "on", "once", "one", "open", "or", "origin", "outlives", "over",
+    "overlapping", "owner", "part", "passes", "peak", "per", "place", "played", "pointer", "pond",
+    "press", "push", "quitting", "radius", "random", "rate", "ray", "reach", "release", "repeat",
+    "replace", "requests", "right", "ring", "rounds", "routine", "say", "self", "send", "sensor",
+    "sent", "shielded", "show", "size", "solid", "spaced", "spares", "spawn", "spawner", "speed",
+    "spots", "spread", "square", "state", "states", "steps", "straight", "tag", "tap", "tape",
+    "the", "thrust", "tick", "time", "times", "to", "top", "touch", "touching", "toward", "turn",
+    "unheard", "until", "up", "upright", "uses", "value", "vars", "vel", "velocity", "view",
+    "wait", "waiting", "wall", "watch", "wave", "weight", "weightless", "when", "where", "while",
+    "widened", "with", "within", "wrap", "x", "y", "zone",
+];
 
 /// Fields every entity can have.
 pub const FIELDS: [&str; 14] = [

@@ -169,3 +169,37 @@ fn names_that_are_written_alike_are_told_apart() {
     assert_eq!(model.same(nth("calm", 3)), [nth("calm", 3)]);
     assert_eq!(unknown(TEXT, &model), Vec::<String>::new());
 }
+
+/// Words of the language's form are those of the table.
+#[rstest]
+fn the_table_has_every_word() {
+    use tickpond_lang::words::KEYWORDS;
+    assert!(KEYWORDS.is_sorted() && KEYWORDS.windows(2).all(|pair| pair[0] != pair[1]));
+    let docs = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/language.md");
+    let reference = std::fs::read_to_string(docs).unwrap();
+    let blocks = reference.split("```").skip(1).step_by(2);
+    let mut texts: Vec<String> = blocks
+        .map(|block| block.split_once('\n').map_or("", |(_, rest)| rest).to_string())
+        .collect();
+    texts.extend(ponds().iter().map(|path| std::fs::read_to_string(path).unwrap()));
+    let mut used = BTreeSet::new();
+    for text in &texts {
+        let root = parse(text).root();
+        let tokens = root.descendants_with_tokens().filter_map(|e| e.into_token());
+        let words = tokens.filter(|t| t.kind() == SyntaxKind::Keyword);
+        used.extend(words.map(|t| t.text().to_string()));
+    }
+    let left: Vec<&String> = used.iter().filter(|w| !KEYWORDS.contains(&w.as_str())).collect();
+    assert_eq!(left, Vec::<&String>::new());
+    // None is in the table for nothing.
+    let source = Path::new(env!("CARGO_MANIFEST_DIR")).join("src");
+    let sources: String = ["parse", "check"]
+        .iter()
+        .flat_map(|folder| std::fs::read_dir(source.join(folder)).unwrap())
+        .filter(|entry| entry.as_ref().unwrap().path().is_file())
+        .map(|entry| std::fs::read_to_string(entry.unwrap().path()).unwrap())
+        .collect();
+    let unknown = |word: &&&str| !sources.contains(&format!("\"{word}\""));
+    let left: Vec<&&str> = KEYWORDS.iter().filter(unknown).collect();
+    assert_eq!(left, Vec::<&&str>::new());
+}

@@ -364,6 +364,10 @@ impl Checker {
 
     /// Both sides, if they are of one type; else an error that names both.
     fn alike(&mut self, op: BinaryOp, a: Expr, b: Expr) -> Option<(Expr, Expr)> {
+        if let (Ty::Num(of_a), Ty::Num(of_b)) = (&a.ty, &b.ty) {
+            self.model.want(a.span, *of_b);
+            self.model.want(b.span, *of_a);
+        }
         if a.ty.fits(&b.ty) {
             return Some((a, b));
         }

@@ -561,6 +561,7 @@ impl Checker {
     /// A length; a bare number is in u.
     pub(super) fn constant_length(&mut self, node: Option<Node>) -> Option<f64> {
         let expr = self.expr(&node?, &mut Scope::reading(POND));
+        self.model.want(expr.span, Dim::LENGTH);
         let ty =
             if expr.ty == Ty::Num(Dim::NONE) { Ty::Num(Dim::NONE) } else { Ty::Num(Dim::LENGTH) };
         let expr = self.wants(expr, &ty);

@@ -392,6 +392,9 @@ impl Checker {
 
     /// Reports a value of the wrong type or unit and says what would fit.
     fn wants(&mut self, expr: Expr, wanted: &Ty) -> Expr {
+        if let Ty::Num(dim) = wanted {
+            self.model.want(expr.span, *dim);
+        }
         if expr.ty.fits(wanted) {
             return expr;
         }

@@ -266,7 +266,7 @@ pub fn diagnostics(document: &Document, uri: &str, encoding: Encoding) -> Vec<Va
 }
 
 fn completion(about: &About<'_>, byte: u32) -> Value {
-    let (span, found) = candidates(&about.document.text, byte);
+    let (span, found) = candidates(about.document, byte);
     let range = about.range(span);
     let items: Vec<Value> = found
         .iter()

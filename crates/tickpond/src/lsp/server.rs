@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, VecDeque};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
+use crossbeam_channel::{Receiver, Sender, bounded};
 use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
 use lsp_types::{
     DidChangeTextDocumentParams, DidCloseTextDocumentParams, DidOpenTextDocumentParams,
@@ -15,6 +16,9 @@ use super::answers::{Asked, answer, diagnostics};
 use super::open::Open;
 use super::positions::Encoding;
 use crate::failure::{Code, Failure};
+
+/// Most messages that are read ahead.
+const MOST_WAITING: usize = 10_000;
 
 /// What the client said it can do.
 #[derive(Clone, Copy, Debug, Default)]
@@ -41,7 +45,9 @@ pub struct Refusal {
 
 /// A client that has said what it is.
 pub struct Server<'a> {
-    connection: &'a Connection,
+    /// What comes in, read ahead, so that what was called off is known before it is done.
+    inbox: Receiver<Message>,
+    outbox: &'a Sender<Message>,
     encoding: Encoding,
     client: Client,
     /// By the address of the text.
@@ -53,7 +59,13 @@ pub struct Server<'a> {
 impl<'a> Server<'a> {
     /// A server without a text.
     pub fn new(connection: &'a Connection, encoding: Encoding, client: Client) -> Server<'a> {
-        Server { connection, encoding, client, open: BTreeMap::new(), waiting: VecDeque::new() }
+        let (sender, inbox) = bounded(MOST_WAITING);
+        let receiver = connection.receiver.clone();
+        // Ends with the last message, or when nobody listens any more.
+        std::thread::spawn(move || receiver.iter().try_for_each(|message| sender.send(message)));
+        let outbox = &connection.sender;
+        let (open, waiting) = (BTreeMap::new(), VecDeque::new());
+        Server { inbox, outbox, encoding, client, open, waiting }
     }
 
     /// Serves until the client says `exit`.
@@ -72,7 +84,7 @@ impl<'a> Server<'a> {
             let Some(message) = self.waiting.pop_front() else {
                 // With nothing left to do, tell what is wrong with the texts as they are now.
                 self.tell();
-                match self.connection.receiver.recv() {
+                match self.inbox.recv() {
                     Ok(message) => self.waiting.push_back(message),
                     Err(_) if is_over => return Ok(()),
                     Err(_) => return Err(gone()),
@@ -101,12 +113,12 @@ impl<'a> Server<'a> {
 
     fn send(&self, message: impl Into<Message>) {
         // A client that is gone shows when the next message is read.
-        let _ = self.connection.sender.send(message.into());
+        let _ = self.outbox.send(message.into());
     }
 
     /// Takes in all that has come, so that what was called off is known before it is done.
     fn take_in(&mut self) {
-        self.waiting.extend(self.connection.receiver.try_iter());
+        self.waiting.extend(self.inbox.try_iter());
     }
 
     /// Whether a request has been called off since.
@@ -169,7 +181,7 @@ impl<'a> Server<'a> {
                 catch_unwind(AssertUnwindSafe(|| diagnostics(open.document(), &uri, encoding)));
             let found = found.unwrap_or_default();
             self.publish(json!({ "uri": uri, "version": version, "diagnostics": found }));
-            if !self.connection.receiver.is_empty() {
+            if !self.inbox.is_empty() {
                 return;
             }
         }

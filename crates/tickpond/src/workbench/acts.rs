@@ -370,7 +370,7 @@ impl App {
     }
 
     /// The text as it is now, with what its names mean.
-    fn document(&self) -> Document {
+    pub(super) fn document(&self) -> Document {
         Document::new(self.script.buffer.text())
     }
 

@@ -177,9 +177,9 @@ impl App {
 
     /// Shows what could stand at the cursor.
     pub(super) fn complete(&mut self) {
-        let text = self.script.buffer.text();
+        let document = self.document();
         let (span, found) =
-            tickpond_ide::complete::candidates(&text, self.script.buffer.cursor_byte());
+            tickpond_ide::complete::candidates(&document, self.script.buffer.cursor_byte());
         if found.is_empty() {
             self.menu = None;
             self.message = Some(("nothing that begins so is known here".into(), false));
