@@ -18,6 +18,7 @@ pub mod format;
 pub mod lex;
 pub mod lines;
 pub mod model;
+mod near;
 pub mod parse;
 pub mod program;
 pub mod syntax;

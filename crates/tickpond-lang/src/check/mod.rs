@@ -6,14 +6,20 @@
 mod act;
 mod behavior;
 mod birth;
+mod chance;
+mod constants;
+mod event;
 mod expect;
 mod expr;
 mod findings;
+mod fit;
 mod function;
 mod handler;
 mod header;
 mod item;
+mod kinds;
 mod knob;
+mod looks;
 mod name;
 pub(crate) mod names;
 mod note;
@@ -32,11 +38,10 @@ use names::{Names, Symbol};
 
 use crate::diagnostic::{Code, Diagnostic, Severity, Span};
 use crate::lines::LineIndex;
-use crate::model::{Model, Sort};
+use crate::model::Model;
 use crate::parse;
 use crate::program::*;
 use crate::syntax::{Node, NodeExt, SyntaxKind};
-use crate::units::Dim;
 
 /// What came of compiling a text.
 #[derive(Clone, Debug)]
@@ -378,7 +383,7 @@ impl Checker {
         candidates: impl Iterator<Item = &'a str>,
     ) {
         let looked_at = candidates.take_while(|_| self.names.may_look_at(1));
-        let near = names::near_miss(name, looked_at);
+        let near = crate::near::near_miss(name, looked_at);
         let mut diagnostic =
             Diagnostic::new(Code::UnknownName, span, format!("there is no {sort} `{name}`"));
         if let Some(near) = near {
@@ -390,186 +395,9 @@ impl Checker {
         self.report(diagnostic);
     }
 
-    /// Reports a value of the wrong type or unit and says what would fit.
-    fn wants(&mut self, expr: Expr, wanted: &Ty) -> Expr {
-        if let Ty::Num(dim) = wanted {
-            self.model.want(expr.span, *dim);
-        }
-        if expr.ty.fits(wanted) {
-            return expr;
-        }
-        if let Some(expr) = expr::with_unit_of(&expr, wanted) {
-            return expr;
-        }
-        if let (ExprKind::Kind(kind), Ty::KindOf(these)) = (&expr.kind, wanted)
-            && these.contains(kind)
-        {
-            return Expr { ty: wanted.clone(), ..expr };
-        }
-        let diagnostic = self.mismatch(&expr, wanted);
-        self.report(diagnostic);
-        Expr { ty: Ty::Unknown, ..expr }
-    }
-
-    fn mismatch(&self, expr: &Expr, wanted: &Ty) -> Diagnostic {
-        let text = &self.program.text;
-        let source = text.get(expr.span.range()).unwrap_or("");
-        let by_unit = matches!((&expr.ty, wanted), (Ty::Num(_), Ty::Num(_)))
-            || matches!((&expr.ty, wanted), (Ty::Pair(_), Ty::Pair(_)));
-        let code = if by_unit { Code::WrongUnit } else { Code::WrongType };
-        let message = match &expr.ty {
-            Ty::Kind | Ty::KindOf(_) if matches!(wanted, Ty::KindOf(_)) => {
-                let these = if let Ty::KindOf(these) = wanted { these.as_slice() } else { &[] };
-                let name = |k: &KindId| format!("`{}`", self.program.kinds[k.index()].name);
-                let wanted = match these {
-                    [one] => name(one),
-                    _ => format!("one of {}", names::listed(these.iter().map(name))),
-                };
-                format!("expected {wanted}, found the kind `{source}`")
-            }
-            Ty::Num(dim) | Ty::Pair(dim) if by_unit && *dim != Dim::NONE => format!(
-                "expected {}, found {}: `{source}` is in `{dim}`",
-                wanted.noun(),
-                expr.ty.noun()
-            ),
-            _ => format!("expected {}, found {}", wanted.noun(), expr.ty.noun()),
-        };
-        let diagnostic = Diagnostic::new(code, expr.span, message);
-        match (&expr.ty, wanted) {
-            (Ty::Num(Dim::NONE), Ty::Num(dim)) if matches!(expr.kind, ExprKind::Num(_)) => {
-                // A share is a plain number, but `10 % u/s` is no speed.
-                let with_unit = format!("{} {dim}", source.trim().trim_end_matches(['%', ' ']));
-                diagnostic.with_help(format!("write `{with_unit}`")).with_mend(expr.span, with_unit)
-            }
-            (_, Ty::Num(_)) if matches!(expr.kind, ExprKind::Knob(_)) => {
-                self.knob_of_wrong_unit(diagnostic, expr, wanted)
-            }
-            (Ty::Num(_), Ty::Num(Dim::NONE)) if matches!(expr.kind, ExprKind::Num(_)) => {
-                let bare = crate::units::parted(source).digits.to_string();
-                diagnostic.with_help(format!("write `{bare}`")).with_mend(expr.span, bare)
-            }
-            (Ty::Num(from), Ty::Num(Dim::NONE)) => {
-                diagnostic.with_help(format!("divide by `1 {from}` to get a plain number"))
-            }
-            (Ty::Num(Dim::LENGTH), Ty::Num(Dim::SPEED)) => {
-                diagnostic.with_help("a speed is a length per second: write `u/s`")
-            }
-            (Ty::Num(Dim::SPEED), Ty::Num(Dim::LENGTH)) => {
-                diagnostic.with_help("multiply the speed by a time to get a length")
-            }
-            (Ty::Entity(_), Ty::Truth) => {
-                diagnostic.with_help("ask `… is alive`, or bind it: `if … as name { }`")
-            }
-            (Ty::Entity(_), Ty::Pair(Dim::LENGTH)) => {
-                diagnostic.with_help(format!("its place is `{source}.pos`"))
-            }
-            (_, Ty::Num(dim)) if *dim != Dim::NONE => {
-                diagnostic.with_help(format!("write a number with the unit `{dim}`"))
-            }
-            _ => diagnostic,
-        }
-    }
-
-    /// Points at the knob: most often its unit is what was forgotten.
-    fn knob_of_wrong_unit(&self, diagnostic: Diagnostic, expr: &Expr, wanted: &Ty) -> Diagnostic {
-        let ExprKind::Knob(id) = expr.kind else { return diagnostic };
-        let knob = &self.program.knobs[id.index()];
-        let label = format!("`{}` gets its unit here", knob.name);
-        let help = match (wanted, knob.dim) {
-            (Ty::Num(dim), Dim::NONE) => {
-                let value = self.program.text.get(knob.value_span.range()).unwrap_or("").trim();
-                let value = value.trim_end_matches(['%', ' ']);
-                format!("give the knob a unit: `{value} {dim}`")
-            }
-            _ => format!("the knob would have to be {}", wanted.noun()),
-        };
-        diagnostic.with_label(knob.value_span, label).with_help(help)
-    }
-
     /// The symbol of a name, or an error that says what sort was wanted.
     fn symbol(&mut self, name: &str) -> Option<Symbol> {
         self.names.get(name)
-    }
-
-    /// The kinds a kind set means, ascending; spawners are among them only by name.
-    fn kind_set(&mut self, node: &Node) -> Vec<KindId> {
-        if node.has_word("any") {
-            return self.program.entity_kinds().map(|(id, _)| id).collect();
-        }
-        let mut kinds = Vec::new();
-        for token in node.names() {
-            kinds.extend(self.kinds_named(&token));
-        }
-        kinds.sort();
-        kinds.dedup();
-        kinds
-    }
-
-    /// The kinds a name means: one kind, or all with a tag.
-    fn kinds_named(&mut self, token: &crate::syntax::Token) -> Vec<KindId> {
-        let span = self.shifted(token.text_range().into());
-        match self.symbol_at(token) {
-            Some(Symbol::Kind(kind) | Symbol::Spawner(kind)) => {
-                self.names.used(token.text());
-                vec![kind]
-            }
-            Some(Symbol::Tag(tag)) => {
-                self.names.used(token.text());
-                let all = self.program.kinds.iter().enumerate();
-                all.filter(|(_, k)| k.tags.contains(&tag)).map(|(i, _)| KindId(i as u32)).collect()
-            }
-            Some(other) => {
-                let message =
-                    format!("expected a kind or a tag, found {} `{}`", other.noun(), token.text());
-                self.error(Code::WrongSort, span, message);
-                Vec::new()
-            }
-            None if token.text() == "all" => {
-                let diagnostic =
-                    Diagnostic::new(Code::UnknownName, span, "there is no kind or tag `all`")
-                        .with_help("all kinds together are `any`")
-                        .with_mend(span, "any");
-                self.report(diagnostic);
-                Vec::new()
-            }
-            None if self.values_of_kinds.contains(token.text()) => {
-                let message = format!(
-                    "`{}` is a value, and a question names its kinds and tags",
-                    token.text()
-                );
-                let diagnostic = Diagnostic::new(Code::WrongSort, span, message)
-                    .with_help("name them: `count(midge)`, or a tag that all of them have");
-                self.report(diagnostic);
-                Vec::new()
-            }
-            None => {
-                let candidates = self.names.of(|s| matches!(s, Symbol::Kind(_) | Symbol::Tag(_)));
-                let candidates: Vec<&str> = candidates.iter().map(String::as_str).collect();
-                self.unknown_name(span, token.text(), "kind or tag", candidates.into_iter());
-                Vec::new()
-            }
-        }
-    }
-
-    /// The causes behind `by`.
-    fn causes(&mut self, node: Option<Node>) -> Vec<Cause> {
-        let Some(node) = node else { return Vec::new() };
-        let mut causes = Vec::new();
-        for token in node.names() {
-            match Cause::named(token.text()) {
-                Some(cause) => {
-                    let span = self.token_span(&token);
-                    self.note_word(span, Sort::Word);
-                    causes.push(cause);
-                }
-                None => {
-                    let span = self.shifted(token.text_range().into());
-                    let all = Cause::ALL.iter().map(|c| c.name());
-                    self.unknown_name(span, token.text(), "cause", all);
-                }
-            }
-        }
-        causes
     }
 }
 

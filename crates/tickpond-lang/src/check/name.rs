@@ -389,7 +389,7 @@ impl Checker {
             return (kind, ty);
         }
         let near = self.field_names(kinds);
-        let near = super::names::near_miss(token.text(), near.iter().map(String::as_str));
+        let near = crate::near::near_miss(token.text(), near.iter().map(String::as_str));
         let span = self.shifted(token.text_range().into());
         let message = self.lacks(kinds, token.text());
         let mut diagnostic = Diagnostic::new(Code::NoSuchField, span, message);

@@ -72,7 +72,7 @@ impl Checker {
             return Ty::Entity(self.program.entity_kinds().map(|(id, _)| id).collect());
         }
         let names = types();
-        let near = super::names::near_miss(token.text(), names.clone()).is_some();
+        let near = crate::near::near_miss(token.text(), names.clone()).is_some();
         self.unknown_name(token.text_range().into(), token.text(), "type", names.clone());
         if !near
             && self.quiet == 0

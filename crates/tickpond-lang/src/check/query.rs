@@ -2,10 +2,10 @@
 
 use super::Checker;
 use super::expr::unknown;
-use super::names::near_miss;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::model::Sort;
+use crate::near::near_miss;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};

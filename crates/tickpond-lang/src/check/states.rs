@@ -1,10 +1,11 @@
 //! Tracks of states: what they hold, and which state a name means.
 
 use super::Checker;
-use super::names::{listed, near_miss};
+use super::names::listed;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::model::Sort;
+use crate::near::near_miss;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};

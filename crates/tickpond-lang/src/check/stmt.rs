@@ -310,7 +310,7 @@ impl Checker {
         let words = crate::parse::option_words();
         let message = format!("`{}` means nothing here", token.text());
         let diagnostic = Diagnostic::new(Code::Syntax, span, message);
-        let near = super::names::near_miss(token.text(), words.iter().copied());
+        let near = crate::near::near_miss(token.text(), words.iter().copied());
         self.report(match near {
             Some(near) => {
                 diagnostic.with_help(format!("did you mean `{near}`?")).with_mend(span, near)

@@ -93,7 +93,7 @@ impl Checker {
             let span = self.span(&node);
             let mut diagnostic =
                 Diagnostic::new(Code::UnknownName, span, format!("there is no tape \"{name}\""));
-            if let Some(near) = super::names::near_miss(&name, tapes.iter().map(String::as_str)) {
+            if let Some(near) = crate::near::near_miss(&name, tapes.iter().map(String::as_str)) {
                 diagnostic = diagnostic.with_help(format!("did you mean \"{near}\"?"));
             }
             self.report(diagnostic);

@@ -1,6 +1,7 @@
 //! `expect "words": …`
 
-use super::{Parser, expr};
+use super::expr;
+use super::parser::Parser;
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::syntax::SyntaxKind::*;
 

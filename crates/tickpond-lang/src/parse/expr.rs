@@ -1,7 +1,9 @@
 //! Expressions, by precedence: `or`, `and`, `not`, comparison, sum, product, sign, field.
 
-use super::{Parser, habits};
-use crate::diagnostic::{Code, Diagnostic};
+use super::habits;
+use super::parser::Parser;
+use super::probe::Expected;
+use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::syntax::SyntaxKind::*;
 use crate::units;
 
@@ -137,7 +139,7 @@ const QUERIES: &[&str] =
     &["count", "nearest", "any", "born", "ended", "peak", "sent", "heard", "unheard"];
 
 pub(super) fn primary(p: &mut Parser) {
-    p.probe.note(p.at, || super::Expected::Value);
+    p.probe.note(p.at, || Expected::Value);
     match p.kind_at(0) {
         Some(Number) => number(p),
         Some(Text) => p.node(TextExpr, |p| p.bump()),
@@ -336,7 +338,7 @@ fn parens(p: &mut Parser) {
         let diagnostic =
             Diagnostic::new(Code::Syntax, p.span(), "two values stand side by side here")
                 .with_help("a place is written `(x, y)`")
-                .with_mend(crate::Span { start: at, end: at }, ", ");
+                .with_mend(Span { start: at, end: at }, ", ");
         p.report(diagnostic);
         expr(p);
     }

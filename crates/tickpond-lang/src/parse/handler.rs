@@ -1,6 +1,8 @@
 //! Handlers: a head that says when, and a block that says what.
 
-use super::{Parser, expr, habits, stmt};
+use super::parser::Parser;
+use super::parts::opt_as;
+use super::{expr, habits, stmt};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::{self, *};
 
@@ -241,15 +243,6 @@ fn on_head(p: &mut Parser) -> SyntaxKind {
             }
             OnMessage
         }
-    }
-}
-
-pub(super) fn opt_as(p: &mut Parser) {
-    if p.at_word("as") {
-        p.node(AsName, |p| {
-            p.keyword();
-            p.name("a name");
-        });
     }
 }
 

@@ -1,6 +1,8 @@
 //! The header of a pond.
 
-use super::{Parser, expr};
+use super::expr;
+use super::parser::Parser;
+use super::parts::size;
 use crate::syntax::SyntaxKind::*;
 
 pub(super) fn header(p: &mut Parser) {
@@ -132,11 +134,4 @@ pub(super) fn edge_rule(p: &mut Parser) {
             p.keyword();
         }
     });
-}
-
-/// `160 x 90`
-pub(super) fn size(p: &mut Parser) {
-    expr::primary(p);
-    p.expect_word("x");
-    expr::primary(p);
 }

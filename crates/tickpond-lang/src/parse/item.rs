@@ -1,18 +1,14 @@
 //! What stands at the top of a pond: the header and the items.
 
-use super::header::{header, size};
+use super::header::header;
 use super::kind::{in_state, kind, states, vars};
+use super::options::spawn_options;
+use super::parser::Parser;
+use super::parts::{opt_facing, opt_params, size};
 use super::spawner::spawner;
-use super::{Parser, check, expr, handler, stmt, tape};
+use super::{check, expr, handler, stmt, tape};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::*;
-
-/// The words that begin an item and nothing else: where one stands at the left edge, the item
-/// before has ended. Handlers and `vars` stand inside kinds, too, indented or not.
-pub(super) const ITEM_WORDS: &[&str] = &[
-    "pond", "knob", "spots", "zone", "input", "message", "behavior", "kind", "spawner", "place",
-    "routine", "tape", "watch", "expect",
-];
 
 pub(super) fn file(p: &mut Parser) {
     p.start(File);
@@ -196,15 +192,6 @@ fn spots(p: &mut Parser) {
     });
 }
 
-pub(super) fn opt_facing(p: &mut Parser) {
-    if p.at_word("facing") {
-        p.node(OptFacing, |p| {
-            p.keyword();
-            expr::expr(p);
-        });
-    }
-}
-
 fn input(p: &mut Parser) {
     p.node(Input, |p| {
         p.keyword();
@@ -237,49 +224,6 @@ fn message(p: &mut Parser) {
     });
 }
 
-pub(super) fn opt_params(p: &mut Parser) {
-    if !p.at_kind(OpenParen) || p.on_new_line() {
-        return;
-    }
-    p.node(Params, |p| {
-        p.bump();
-        while !p.at_kind(CloseParen) && !p.on_new_line() {
-            p.node(Param, |p| {
-                p.name("a name");
-                p.expect(Colon, "`:` and a type");
-                p.name("a type such as `number`, `time` or `kind`");
-                if p.eat_word("of") {
-                    p.name("a kind or a tag");
-                    while p.eat_word("or") {
-                        p.name("a kind or a tag");
-                    }
-                }
-                if p.eat(Assign) {
-                    expr::expr(p);
-                }
-            });
-            if !p.eat(Comma) {
-                break;
-            }
-        }
-        p.expect(CloseParen, "`)`");
-    });
-}
-
-/// Words that begin an option of a body.
-pub(super) const BODY_WORDS: &[&str] = &[
-    "sensor",
-    "solid",
-    "fixed",
-    "upright",
-    "bounce",
-    "friction",
-    "weight",
-    "drag",
-    "weightless",
-    "passes",
-];
-
 fn place(p: &mut Parser, muted: bool) {
     p.node(Place, |p| {
         if muted {
@@ -294,7 +238,7 @@ fn place(p: &mut Parser, muted: bool) {
             return;
         }
         p.name("the kind or spawner to place");
-        stmt::spawn_options(p);
+        spawn_options(p);
     });
 }
 

@@ -1,8 +1,8 @@
 //! Kinds: bodies, variables, states, handlers.
 
-use super::header::size;
-use super::item::opt_facing;
-use super::{Parser, expr, habits, handler};
+use super::parser::Parser;
+use super::parts::{opt_facing, size};
+use super::{expr, habits, handler};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::*;
 

@@ -1,8 +1,10 @@
 //! Spawners.
 
-use super::item::opt_params;
 use super::kind::vars;
-use super::{Parser, expr, handler, stmt};
+use super::options::{opt_filter, spawn_options};
+use super::parser::Parser;
+use super::parts::opt_params;
+use super::{expr, handler};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::syntax::SyntaxKind::*;
 
@@ -21,7 +23,7 @@ pub(super) fn spawner_line(p: &mut Parser) {
         "makes" => p.node(MakesLine, |p| {
             p.keyword();
             p.name("the kind it makes");
-            stmt::spawn_options(p);
+            spawn_options(p);
         }),
         // A clock with a body is a handler; the bare period is the spawner's own.
         "every" if !handler::every_has_block(p) => p.node(EveryLine, |p| {
@@ -31,7 +33,7 @@ pub(super) fn spawner_line(p: &mut Parser) {
                 if p.eat_word("first") {
                     p.expect_word("at");
                     p.expect_word("once");
-                } else if !stmt::opt_filter(p) {
+                } else if !opt_filter(p) {
                     p.expected("`first at once` or a condition such as `not within view`");
                     return;
                 }

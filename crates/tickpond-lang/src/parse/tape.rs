@@ -1,6 +1,7 @@
 //! `tape "words" { at 1 s tap fire }`
 
-use super::{Parser, expr};
+use super::expr;
+use super::parser::Parser;
 use crate::syntax::SyntaxKind::*;
 
 pub(super) fn tape(p: &mut Parser) {

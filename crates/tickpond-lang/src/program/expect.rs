@@ -1,6 +1,8 @@
 //! Watches and expectations.
 
-use super::{Cause, Expr, InputId, KindId, MessageId};
+use super::cause::Cause;
+use super::expr::Expr;
+use super::ids::{InputId, KindId, MessageId};
 use crate::diagnostic::Span;
 
 /// A value recorded on every tick.

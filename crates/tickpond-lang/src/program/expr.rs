@@ -1,8 +1,8 @@
 //! Typed expressions.
 
-use super::{
-    Cause, InputId, KindId, KnobId, LocalId, MessageId, SpotsId, StateName, TrackName, VarName,
-    ZoneId,
+use super::cause::Cause;
+use super::ids::{
+    InputId, KindId, KnobId, LocalId, MessageId, SpotsId, StateName, TrackName, VarName, ZoneId,
 };
 use crate::diagnostic::Span;
 use crate::units::Dim;

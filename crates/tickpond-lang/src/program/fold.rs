@@ -1,6 +1,6 @@
 //! Values that are known before play.
 
-use super::{BinaryOp, Expr, ExprKind, Ty};
+use super::expr::{BinaryOp, Expr, ExprKind, Ty};
 
 /// The value of an expression of numbers and knobs, in base units; `None` if it needs a run.
 ///

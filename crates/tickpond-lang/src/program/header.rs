@@ -1,6 +1,6 @@
 //! What the header says: arena, edges, limits, view; and zones.
 
-use super::KindId;
+use super::ids::KindId;
 
 /// What keeps a run from going out of hand.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

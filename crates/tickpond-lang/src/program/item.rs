@@ -1,6 +1,6 @@
 //! Knobs, spots, inputs and messages.
 
-use super::Ty;
+use super::expr::Ty;
 use crate::diagnostic::Span;
 use crate::units::Dim;
 

@@ -1,6 +1,9 @@
 //! Kinds: what they are made of, and what makes them.
 
-use super::{Birth, Expr, Handler, KindId, SiteId, StateName, TagId, TrackName, Ty, VarName};
+use super::event::Handler;
+use super::expr::{Expr, Ty};
+use super::ids::{KindId, SiteId, StateName, TagId, TrackName, VarName};
+use super::stmt::Birth;
 use crate::diagnostic::Span;
 
 /// A template of entities, a spawner, or the pond itself.
@@ -41,15 +44,6 @@ pub struct Track {
     pub name: TrackName,
     /// Its states, each with the place of its name in the text.
     pub states: Vec<(StateName, Span)>,
-}
-
-/// A state of a kind: the track's place in [`Kind::tracks`] and the state's in that track.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub struct InState {
-    /// The track.
-    pub track: usize,
-    /// The state.
-    pub state: usize,
 }
 
 /// What a body is like to others.

@@ -1,18 +1,21 @@
 //! The checked program: what the tick plays. All names are resolved, all units are base units
 //! (seconds, arena units, degrees), all types have been checked.
 
+mod cause;
 mod event;
 mod expect;
 mod expr;
 mod fold;
 mod header;
+mod ids;
 mod item;
 mod kind;
 mod stmt;
 mod tape;
 pub mod walk;
 
-pub use event::{Cause, Event, Handler, LineSide, Local, Other};
+pub use cause::Cause;
+pub use event::{Event, Handler, LineSide, Local, Other};
 pub use expect::{Check, Expect, Happening, Those, Watch};
 pub use expr::{
     BinaryOp, Expr, ExprKind, Field, Function, MailStat, Query, QueryKind, RayPart, Stat, Tally,
@@ -20,10 +23,12 @@ pub use expr::{
 };
 pub use fold::constant;
 pub use header::{Arena, Edge, Edges, Limits, Side, View, Zone, ZoneShape};
-pub use item::{Input, Knob, Message, Spot, Spots};
-pub use kind::{
-    Body, InState, Kind, Look, Matter, Mount, Placed, Rhythm, Role, SpawnerRule, Track, Var,
+pub use ids::{
+    InState, InputId, KindId, KnobId, LocalId, MessageId, POND, SiteId, SpotsId, StateName, TagId,
+    TrackName, VarName, ZoneId,
 };
+pub use item::{Input, Knob, Message, Spot, Spots};
+pub use kind::{Body, Kind, Look, Matter, Mount, Placed, Rhythm, Role, SpawnerRule, Track, Var};
 pub use stmt::{Birth, Blast, Falloff, Filter, Pick, Ray, Stmt, StmtKind, Target, Where, Whom};
 pub use tape::{Tape, TapeAct, TapeStep};
 
@@ -31,51 +36,6 @@ use std::sync::Arc;
 
 use crate::diagnostic::Span;
 use crate::lines::{LineCol, LineIndex};
-
-macro_rules! ids {
-    ($($(#[$doc:meta])* $name:ident,)*) => {$(
-        $(#[$doc])*
-        #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, PartialOrd, Ord)]
-        pub struct $name(pub u32);
-
-        impl $name {
-            /// The position in the list it counts.
-            pub fn index(self) -> usize {
-                self.0 as usize
-            }
-        }
-    )*};
-}
-
-ids! {
-    /// A kind, by its place in [`Program::kinds`].
-    KindId,
-    /// A tag, by its place in [`Program::tags`].
-    TagId,
-    /// A knob, by its place in [`Program::knobs`].
-    KnobId,
-    /// A spot group, by its place in [`Program::spots`].
-    SpotsId,
-    /// A zone, by its place in [`Program::zones`].
-    ZoneId,
-    /// A name of a state, by its place in [`Program::state_names`].
-    StateName,
-    /// A name of a track of states, by its place in [`Program::track_names`]; 0 is a kind's own.
-    TrackName,
-    /// An input, by its place in [`Program::inputs`].
-    InputId,
-    /// A message, by its place in [`Program::messages`].
-    MessageId,
-    /// A name of a variable, by its place in [`Program::var_names`].
-    VarName,
-    /// A local of a handler, by its place in [`Handler::locals`].
-    LocalId,
-    /// A handler or statement, by its place in [`Program::sites`].
-    SiteId,
-}
-
-/// The kind that stands for the pond itself: it has one member, born before all others.
-pub const POND: KindId = KindId(0);
 
 /// A whole pond, ready to be played.
 #[derive(Clone, Debug, PartialEq)]

@@ -1,7 +1,8 @@
 //! Typed statements.
 
 use super::expr::{Expr, Field, Query, TextPart};
-use super::{InState, KindId, LocalId, MessageId, Side, SiteId, SpotsId, VarName, ZoneId};
+use super::header::Side;
+use super::ids::{InState, KindId, LocalId, MessageId, SiteId, SpotsId, VarName, ZoneId};
 
 /// A statement.
 #[derive(Clone, Debug, PartialEq)]

@@ -1,6 +1,6 @@
 //! What a player does, written down.
 
-use super::InputId;
+use super::ids::InputId;
 
 /// Input written down.
 #[derive(Clone, Debug, PartialEq)]
