@@ -1,13 +1,14 @@
 //! The tables a run is written to: counts as CSV, events as JSON Lines. See `docs/formats.md`.
 
 use std::io::{self, Write};
+use std::sync::Arc;
 
 use serde::Serialize;
 use tickpond_lang::program::Program;
-use tickpond_sim::{Event, What, Who};
+use tickpond_sim::{Event, What};
 
-use crate::player::{Sink, Tick};
-use crate::run::Run;
+use crate::naming::name_of;
+use crate::sink::{Sink, Tick};
 
 /// Writes one row a tick as it is played: the tick, the live count of each kind, each watch. What is no finite
 /// number is `nan`.
@@ -99,14 +100,17 @@ struct Line<'a> {
     version: usize,
 }
 
-/// Writes one JSON object a line for each event that a run keeps; each names the version of the text its line
-/// belongs to.
+/// Writes one JSON object a line for each of these events; each names the version of the text its line belongs to.
+/// Versions come with the first tick each played, in order.
 ///
 /// # Errors
 /// Whatever the writer reports; lines before that are written.
-pub fn write_events(run: &Run, mut to: impl Write) -> io::Result<()> {
-    let versions = run.versions();
-    for event in run.record().events() {
+pub fn write_events<'a>(
+    events: impl IntoIterator<Item = &'a Event>,
+    versions: &[(u64, Arc<Program>)],
+    mut to: impl Write,
+) -> io::Result<()> {
+    for event in events {
         let version = versions.partition_point(|(from, _)| *from <= event.tick).max(1) - 1;
         let program = &versions[version].1;
         serde_json::to_writer(&mut to, &line(event, program, version))?;
@@ -134,13 +138,5 @@ fn line<'a>(event: &'a Event, program: &'a Program, version: usize) -> Line<'a> 
         line: place.map(|p| p.line),
         col: place.map(|p| p.col),
         version,
-    }
-}
-
-/// An entity's name as people read it: `midge#12`, or `pond`.
-pub fn name_of(program: &Program, who: Who) -> String {
-    match who.kind {
-        tickpond_lang::program::POND => "pond".into(),
-        kind => format!("{}#{}", program.kinds[kind.index()].name, who.number),
     }
 }

@@ -328,7 +328,7 @@ impl Seen<'_> {
     }
 
     fn name(&self, who: Who) -> String {
-        crate::files::name_of(self.program, who)
+        crate::naming::name_of(self.program, who)
     }
 
     fn seconds(&self, ticks: f64) -> String {

@@ -6,6 +6,7 @@
 //! tables.
 
 mod beside;
+pub mod case;
 pub mod counts;
 pub mod files;
 pub mod input;
@@ -14,24 +15,30 @@ pub mod keyframes;
 pub mod lifelines;
 pub mod lives;
 pub mod moved;
+pub mod naming;
 pub mod odd;
 pub mod options;
 pub mod past;
+pub mod played;
 pub mod player;
 pub mod probe;
 pub mod record;
 pub mod report;
 pub mod run;
+pub mod sink;
 pub mod survival;
 pub mod taping;
 pub mod watching;
 
+pub use case::Case;
 pub use input::Input;
 pub use judge::{Outcome, Verdict};
 pub use options::{OptionsError, RunOptions, TapeChoice};
 pub use past::Past;
-pub use player::{Player, Sink, Tick};
+pub use played::Played;
+pub use player::Player;
 pub use probe::Probe;
 pub use record::Record;
-pub use report::{Played, Report};
+pub use report::Report;
 pub use run::{Edited, Run};
+pub use sink::{Sink, Tick};

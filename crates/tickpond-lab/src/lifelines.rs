@@ -5,7 +5,7 @@ use std::sync::Arc;
 use tickpond_lang::program::{Cause, KindId};
 use tickpond_sim::{What, Who};
 
-use crate::files::name_of;
+use crate::naming::name_of;
 use crate::run::Run;
 
 /// One life as far as it lies in the stretch.

@@ -6,7 +6,7 @@ use std::io;
 use tickpond_lang::program::{Program, SiteId};
 use tickpond_sim::What;
 
-use crate::player::{Sink, Tick};
+use crate::sink::{Sink, Tick};
 
 /// What is counted, in the order it is told.
 const ODD: [What; 7] = [

@@ -11,33 +11,14 @@ use std::sync::atomic::AtomicBool;
 use tickpond_lang::program::{KindId, Program};
 use tickpond_sim::{Engine, Event, Guard, State, What};
 
-use crate::input::{Input, changes_at, taped};
+use crate::case::{Case, Opened};
+use crate::input::{Input, changes_at};
 use crate::judge::{Judge, Verdict};
 use crate::lives::Lives;
 use crate::options::{OptionsError, RunOptions};
-use crate::report::Played;
+use crate::played::Played;
+use crate::sink::{Sink, Tick};
 use crate::watching::{NotFinite, Watching};
-
-/// A tick that has just been played.
-pub struct Tick<'a> {
-    /// The program that played it.
-    pub program: &'a Program,
-    /// The state at its end.
-    pub state: &'a State,
-    /// The values of the watches, in the program's order; `NaN` for what is no finite number.
-    pub watches: &'a [f64],
-    /// What happened, in order.
-    pub events: &'a [Event],
-}
-
-/// Takes what a run brings forth, tick by tick from tick 0 on.
-pub trait Sink {
-    /// Takes one tick.
-    ///
-    /// # Errors
-    /// Whatever the sink writes to reports.
-    fn take(&mut self, tick: &Tick<'_>) -> io::Result<()>;
-}
 
 /// A run that goes forward. Its memory grows with what lives, not with what was played.
 pub struct Player {
@@ -59,17 +40,13 @@ impl Player {
     /// # Errors
     /// [`OptionsError`] if a knob or the tape named in the options is not there, or a value does not fit.
     pub fn new(program: Arc<Program>, options: &RunOptions) -> Result<Player, OptionsError> {
-        let knobs = options.knob_values(&program)?;
-        let tape = options.tape.of(&program)?;
-        let keys = tape.map(|tape| taped(&program, tape)).unwrap_or_default();
-        let tape = tape.map(|tape| tape.name.clone());
-        let mut engine = options.engine(program.clone());
-        let mut events = Vec::new();
-        let state = engine.open_with(options.seed, &knobs, &mut events);
+        let Opened { engine, state, events, judge, keys, tape } =
+            Case { program, options: options.clone() }.open()?;
+        let program = engine.program();
         Ok(Player {
-            judge: Judge::on(&program, tape.clone()),
-            watching: Watching::new(&program),
+            watching: Watching::new(program),
             lives: vec![Lives::default(); program.kinds.len()],
+            judge,
             engine,
             state,
             keys,

@@ -3,60 +3,13 @@
 use std::collections::BTreeMap;
 
 use serde::Serialize;
-use std::sync::Arc;
 use tickpond_lang::program::{Cause, Kind, KindId, Program};
 use tickpond_sim::State;
 
 use crate::judge::Outcome;
-use crate::judge::Verdict;
+use crate::naming::name_of;
+use crate::played::Played;
 use crate::record::state_names;
-use crate::run::Run;
-use crate::watching::NotFinite;
-
-/// A run that can be summed up at its present place.
-pub trait Played {
-    /// The program at that place.
-    fn program(&self) -> &Arc<Program>;
-    /// The state.
-    fn state(&self) -> &State;
-    /// The verdicts, in the order of the program's expectations.
-    fn verdicts(&self) -> &[Verdict];
-    /// The watches and their values; `NaN` for what is no finite number.
-    fn watches(&self) -> Vec<(String, f64)>;
-    /// The watches that were no finite number in some tick.
-    fn not_finite(&self) -> Vec<(String, NotFinite)>;
-    /// The shortest, median and longest life of a kind's ended, in ticks, if any has.
-    fn lifetimes(&self, kind: KindId) -> Option<[f64; 3]>;
-}
-
-impl Played for Run {
-    fn program(&self) -> &Arc<Program> {
-        Run::program(self)
-    }
-
-    fn state(&self) -> &State {
-        Run::state(self)
-    }
-
-    fn verdicts(&self) -> &[Verdict] {
-        Run::verdicts(self)
-    }
-
-    fn watches(&self) -> Vec<(String, f64)> {
-        let watches = self.record().watches.iter();
-        let known = watches.filter(|w| self.program().watches.iter().any(|p| p.name == w.name));
-        let at = self.tick() as usize;
-        known.map(|w| (w.name.clone(), w.values.get(at).copied().unwrap_or(f64::NAN))).collect()
-    }
-
-    fn not_finite(&self) -> Vec<(String, NotFinite)> {
-        self.record().not_finite(self.tick(), self.program())
-    }
-
-    fn lifetimes(&self, kind: KindId) -> Option<[f64; 3]> {
-        self.record().lifetimes(self.program(), kind)
-    }
-}
 
 /// A run, summed up.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -175,7 +128,7 @@ impl Report {
                     (None, Some(span)) => program.lines.line(span.start),
                     (None, None) => 0,
                 },
-                entity: s.who.map(|who| crate::files::name_of(program, who)),
+                entity: s.who.map(|who| name_of(program, who)),
                 lines: s
                     .lines()
                     .map(|(site, times)| LineReport { line: program.line_of(site), times })

@@ -209,7 +209,7 @@ fn the_tables_hold_a_row_a_tick_and_a_line_an_event() {
     let (series, events) = (series.finish().unwrap(), events.finish().unwrap());
     // What is written as it plays is what a recorded run keeps.
     let mut kept = Vec::new();
-    write_events(&run, &mut kept).unwrap();
+    write_events(run.record().events(), &run.versions(), &mut kept).unwrap();
     assert!(events == kept);
     player.close();
     run.close();

@@ -50,7 +50,7 @@ fn fired() -> Run {
 
 fn lines(run: &Run) -> Vec<Value> {
     let mut bytes = Vec::new();
-    write_events(run, &mut bytes).unwrap();
+    write_events(run.record().events(), &run.versions(), &mut bytes).unwrap();
     let lines = bytes.split(|b| *b == b'\n').filter(|l| !l.is_empty());
     lines.map(|l| serde_json::from_slice(l).unwrap()).collect()
 }

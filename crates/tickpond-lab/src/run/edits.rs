@@ -90,12 +90,12 @@ impl Run {
     }
 
     pub(super) fn keep_as_past(&mut self, parted: u64) {
-        let here = (self.tick() < self.head()).then(|| self.now.clone());
-        self.seek(self.head());
-        self.beside = Some(Beside::new(self.program().clone(), self.now.state.clone()));
-        if let Some(here) = here {
-            self.now = here;
-        }
+        let beside = |run: &mut Run| Beside::new(run.program().clone(), run.now.state.clone());
+        let beside = match self.tick() < self.head() {
+            true => self.aside(self.head(), beside),
+            false => beside(self),
+        };
+        self.beside = Some(beside);
         self.numbered += 1;
         self.pasts.push(Past::of(self.numbered, parted, &self.record));
         if self.pasts.len() > MOST_PASTS {

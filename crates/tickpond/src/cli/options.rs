@@ -215,7 +215,7 @@ pub fn guard_words(run: &impl Played, file: &Path) -> Option<String> {
     let guard = stopped.guard;
     let mut words =
         format!("the run stopped in tick {} ({seconds:.2} s): {}", stopped.tick, guard.words());
-    let by = stopped.who.map(|who| format!("{}, ", tickpond_lab::files::name_of(program, who)));
+    let by = stopped.who.map(|who| format!("{}, ", tickpond_lab::naming::name_of(program, who)));
     let by = by.unwrap_or_default();
     let mut tell = |place: LineCol, what: &str| {
         let text = program.text.lines().nth(place.line as usize - 1).unwrap_or("").trim();

@@ -1,12 +1,11 @@
 //! Answers to requests about one text.
 
 use lsp_server::ErrorCode;
-use lsp_types::{Position, Range};
+use lsp_types::Position;
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 use tickpond_ide::coloured::pieces;
 use tickpond_ide::complete::candidates;
-use tickpond_ide::document::Document;
 use tickpond_ide::folds::foldable;
 use tickpond_ide::hints::hints;
 use tickpond_ide::hover::hover;
@@ -14,13 +13,13 @@ use tickpond_ide::names::{self, Name};
 use tickpond_ide::setting::formatting;
 use tickpond_ide::signature::signature;
 use tickpond_ide::symbols::{Shape, Symbol, symbols};
-use tickpond_lang::{Severity, Span};
+use tickpond_lang::Span;
 
 use super::abilities::token;
+use super::about::{About, Client, Refusal};
 use super::offers::actions;
 use super::open::Open;
 use super::positions::Encoding;
-use super::server::{Client, Refusal};
 
 /// A request about a text.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -81,43 +80,6 @@ impl Asked {
             "inlayHint" => Asked::Hints,
             _ => return None,
         })
-    }
-}
-
-/// A text being asked about.
-pub struct About<'a> {
-    /// What is known of it.
-    pub document: &'a Document,
-    /// Its address.
-    pub uri: &'a str,
-    /// The client's number of its state.
-    pub version: i32,
-    /// What columns count.
-    pub encoding: Encoding,
-    /// What the client can do.
-    pub client: Client,
-}
-
-impl About<'_> {
-    fn range(&self, span: Span) -> Range {
-        self.encoding.range(self.document, span)
-    }
-
-    /// A change of this text alone.
-    pub fn edit(&self, edits: &[(Span, String)]) -> Value {
-        let edits: Vec<Value> = edits
-            .iter()
-            .map(|(span, text)| json!({ "range": self.range(*span), "newText": text }))
-            .collect();
-        if self.client.knows_versions {
-            let text = json!({ "uri": self.uri, "version": self.version });
-            return json!({ "documentChanges": [{ "textDocument": text, "edits": edits }] });
-        }
-        json!({ "changes": { self.uri: edits } })
-    }
-
-    fn location(&self, span: Span) -> Value {
-        json!({ "uri": self.uri, "range": self.range(span) })
     }
 }
 
@@ -230,39 +192,6 @@ fn read<T: DeserializeOwned>(value: &Value, what: &str) -> Result<T, Refusal> {
 fn known_name(about: &About<'_>, byte: u32) -> Option<Name> {
     let name = names::name_at(about.document, byte)?;
     (!about.document.model.meanings(name.span).is_empty()).then_some(name)
-}
-
-/// What is wrong with a text, for the client.
-pub fn diagnostics(document: &Document, uri: &str, encoding: Encoding) -> Vec<Value> {
-    let range = |span: Span| encoding.range(document, span);
-    let one = |d: &tickpond_lang::Diagnostic| {
-        let severity = match d.severity {
-            Severity::Error => 1,
-            Severity::Finding => 2,
-            Severity::Hint => 4,
-        };
-        let message = match &d.help {
-            Some(help) => format!("{}\nhelp: {help}", d.message),
-            None => d.message.clone(),
-        };
-        let related: Vec<Value> = d
-            .labels
-            .iter()
-            .map(|label| {
-                let location = json!({ "uri": uri, "range": range(label.span) });
-                json!({ "location": location, "message": label.text })
-            })
-            .collect();
-        json!({
-            "range": range(d.span),
-            "severity": severity,
-            "code": d.code.as_str(),
-            "source": "tickpond",
-            "message": message,
-            "relatedInformation": related,
-        })
-    };
-    document.compilation.diagnostics.iter().map(one).collect()
 }
 
 fn completion(about: &About<'_>, byte: u32) -> Value {

@@ -1,11 +1,12 @@
 //! The language server: what `tickpond-ide` knows of a text, told to any editor in the Language Server Protocol 3.17
 //! over standard input and output.
 //!
-//! [`server`] reads messages and keeps the open texts; [`open`] is one such text; [`answers`] answers requests about one;
+//! [`server`] reads messages and keeps the open texts; [`open`] is one such text; [`answers`] answers requests about one, [`about`] is what they share;
 //! [`positions`] turns bytes into the lines and columns of the encoding that was agreed on; [`abilities`] is what the
 //! server says of itself.
 
 mod abilities;
+mod about;
 mod answers;
 mod offers;
 mod open;
@@ -43,7 +44,7 @@ fn talk(connection: &Connection) -> Result<(), Failure> {
         match connection.receiver.recv() {
             Ok(Message::Request(request)) if request.method == "initialize" => {
                 let encoding = Encoding::agreed(&request.params);
-                let client = server::Client::of(&request.params);
+                let client = about::Client::of(&request.params);
                 let answer = json!({
                     "capabilities": abilities::abilities(encoding),
                     "serverInfo": { "name": "tickpond", "version": env!("CARGO_PKG_VERSION") },

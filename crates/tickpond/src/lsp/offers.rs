@@ -6,7 +6,7 @@ use tickpond_lang::Span;
 use tickpond_lang::explain::title;
 
 use super::abilities::EXPLAIN;
-use super::answers::{About, diagnostics};
+use super::about::{About, diagnostics};
 
 /// What can be done at a stretch, of the kinds the client wants.
 pub fn actions(about: &About<'_>, stretch: Span, only: &Value) -> Value {

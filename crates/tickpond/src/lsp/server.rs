@@ -12,36 +12,14 @@ use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 
 use super::abilities::EXPLAIN;
-use super::answers::{Asked, answer, diagnostics};
+use super::about::{Client, Refusal, diagnostics};
+use super::answers::{Asked, answer};
 use super::open::Open;
 use super::positions::Encoding;
 use crate::failure::{Code, Failure};
 
 /// Most messages that are read ahead.
 const MOST_WAITING: usize = 10_000;
-
-/// What the client said it can do.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct Client {
-    /// Whether a change of texts may name the versions it is about.
-    pub knows_versions: bool,
-}
-
-impl Client {
-    /// As told in `initialize`.
-    pub fn of(initialize: &Value) -> Client {
-        let edit = &initialize["capabilities"]["workspace"]["workspaceEdit"];
-        Client { knows_versions: edit["documentChanges"].as_bool().unwrap_or(false) }
-    }
-}
-
-/// Why a request is not answered.
-pub struct Refusal {
-    /// What sort of reason it is.
-    pub code: ErrorCode,
-    /// The reason.
-    pub words: String,
-}
 
 /// A client that has said what it is.
 pub struct Server<'a> {

@@ -88,7 +88,7 @@ fn underline_sorted(app: &App, head: &str, area: Rect, cells: &mut Cells, palett
 }
 
 fn name(program: &Program, who: Who) -> String {
-    tickpond_lab::files::name_of(program, who)
+    tickpond_lab::naming::name_of(program, who)
 }
 
 fn line(seen: &Seen, program: &Program) -> String {

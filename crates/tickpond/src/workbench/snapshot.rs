@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use tickpond_lab::Run;
-use tickpond_lab::files::name_of;
 use tickpond_lab::judge::Outcome;
+use tickpond_lab::naming::name_of;
 use tickpond_lang::program::{Cause, KindId, Program, Role};
 use tickpond_sim::vm::number_text;
 use tickpond_sim::{Event, Phase, What, Who};
@@ -239,7 +239,7 @@ impl Snapshot {
                 tick: s.tick,
                 words: s.guard.words().to_string(),
                 limit: s.guard.limit(&program.limits),
-                entity: s.who.map(|who| tickpond_lab::files::name_of(program, who)),
+                entity: s.who.map(|who| tickpond_lab::naming::name_of(program, who)),
                 lines: s
                     .lines()
                     .map(|(site, _)| program.line_of(site))

@@ -1,7 +1,7 @@
 //! One tick taken apart, as lines.
 
 use tickpond_lab::Run;
-use tickpond_lab::files::name_of;
+use tickpond_lab::naming::name_of;
 use tickpond_sim::{Phase, What};
 
 use crate::workbench::snapshot::{FeedLine, feed_line};

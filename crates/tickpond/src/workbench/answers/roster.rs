@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use tickpond_lab::files::name_of;
+use tickpond_lab::naming::name_of;
 use tickpond_lab::{Probe, Run};
 use tickpond_sim::{EntityId, Who};
 
