@@ -9,7 +9,7 @@ use tickpond_sim::What;
 use crate::sink::{Sink, Tick};
 
 /// What is counted, in the order it is told.
-const ODD: [What; 7] = [
+pub const ODD: [What; 7] = [
     What::Unheard,
     What::Stale,
     What::NoPlace,

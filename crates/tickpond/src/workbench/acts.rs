@@ -2,15 +2,15 @@
 
 use tickpond_lang::Severity;
 
-use super::answers::Trend;
-use super::app::{App, DrawerView, Effect};
+use super::app::{App, Effect};
+use super::command::{Command, Hunt};
 use super::history::Stand;
 use super::keys::{Action, Place};
 use super::menu::{Entry, Menu, Opening};
 use super::places;
 use super::prompt::{After, Ask, Prompt};
 use super::settings::Edits;
-use super::sim::{Command, Hunt};
+use super::views::{DrawerView, Filter};
 use tickpond_ide::document::Document;
 use tickpond_ide::hover::hover;
 use tickpond_ide::{edits, names};
@@ -68,37 +68,12 @@ impl App {
             Action::Zoom => self.zoomed = !self.zoomed,
             Action::Back => return self.travel(true),
             Action::Forward => return self.travel(false),
-            Action::Roster => self.go_to_drawer(DrawerView::Roster),
-            Action::Feed => self.go_to_drawer(DrawerView::Feed),
-            Action::Lifelines => self.go_to_drawer(DrawerView::Lifelines),
-            Action::Trends => self.go_to_drawer(DrawerView::Trends),
-            Action::Checks => self.go_to_drawer(DrawerView::Checks),
-            Action::Knobs => self.go_to_drawer(DrawerView::Knobs),
-            Action::Anatomy => self.go_to_drawer(DrawerView::Anatomy),
+            Action::View(view) => self.go_to_drawer(view),
+            Action::Own(view, at) => {
+                let own = view.entry().commands.get(at);
+                return own.map_or_else(Vec::new, |own| (own.act)(self));
+            }
             Action::Filter => self.ask_filter(),
-            Action::Sort => {
-                self.sort = self.sort.next();
-                self.message = Some((format!("sorted by {}", self.sort.name()), false));
-            }
-            Action::Reverse => self.reversed = !self.reversed,
-            Action::TrendBefore => self.turn_trend(-1),
-            Action::TrendAfter => self.turn_trend(1),
-            Action::AlongBack => return self.along(-1),
-            Action::AlongOn => return self.along(1),
-            Action::Overlay => self.turn_overlay(),
-            Action::Less => self.turn_knob(-1.0),
-            Action::More => self.turn_knob(1.0),
-            Action::MuchLess => self.turn_knob(-10.0),
-            Action::MuchMore => self.turn_knob(10.0),
-            Action::KnobValue => {
-                if self.tunables.is_empty() {
-                    self.message = Some(("this pond has no numbers to turn".into(), false));
-                } else {
-                    self.ask(Ask::KnobValue, "");
-                }
-            }
-            Action::ApplyMend => self.apply_mend(),
-            Action::Remove => return self.remove_stop(),
             Action::Controls => return self.take_controls(),
             Action::Previous => return self.choose(-1),
             Action::Next => return self.choose(1),
@@ -247,7 +222,7 @@ impl App {
 
     fn hunt(&mut self, on: bool) -> Vec<Effect> {
         self.leave();
-        let filtered = self.drawer == DrawerView::Feed && !self.feed_filter.is_empty();
+        let filtered = self.drawer.entry().filter == Filter::Events && !self.feed_filter.is_empty();
         let hunt = match &self.focus {
             Some(one) if !filtered => Hunt::Of(one.clone()),
             _ => Hunt::Like(self.feed_filter.clone()),
@@ -303,58 +278,12 @@ impl App {
     // Drawer.
 
     fn ask_filter(&mut self) {
-        match self.drawer {
-            DrawerView::Feed => self.ask(Ask::FeedFilter, self.feed_filter.clone()),
-            DrawerView::Roster | DrawerView::Lifelines => {
-                self.ask(Ask::Filter, self.filter.clone());
-            }
-            _ => {
+        match self.drawer.entry().filter {
+            Filter::Events => self.ask(Ask::FeedFilter, self.feed_filter.clone()),
+            Filter::Entities => self.ask(Ask::Filter, self.filter.clone()),
+            Filter::Nothing => {
                 self.drawer = DrawerView::Roster;
                 self.ask(Ask::Filter, self.filter.clone());
-            }
-        }
-    }
-
-    fn turn_trend(&mut self, by: isize) {
-        self.trend = Trend::on(self.trend, by);
-        self.series = 0;
-    }
-
-    /// As many ticks as a column of the chart stands for.
-    fn along(&mut self, way: i64) -> Vec<Effect> {
-        let list = self.areas().map(|areas| self.drawer_parts(areas.drawer).0);
-        match list.and_then(|list| super::trends::ticks_per_column(self, list)) {
-            Some(ticks) => vec![Effect::Tell(Command::Along(way * ticks))],
-            None => {
-                self.message = Some(("time does not run along this chart: ← and →".into(), false));
-                Vec::new()
-            }
-        }
-    }
-
-    fn apply_mend(&mut self) {
-        let Some(remark) = self.chosen_remark().cloned() else {
-            self.message = Some(("choose a finding first".into(), false));
-            return;
-        };
-        match remark.mend {
-            Some(mend) => {
-                self.script.buffer.put(mend.span.range(), &mend.text);
-                self.say_first(&format!("mended: {}", remark.words));
-            }
-            None => {
-                let words = remark.help.unwrap_or_else(|| "this one takes a decision".into());
-                self.message = Some((format!("no certain mend: {words}"), false));
-            }
-        }
-    }
-
-    fn remove_stop(&mut self) -> Vec<Effect> {
-        match self.chosen_stop() {
-            Some(at) => vec![Effect::Tell(Command::ForgetStop(at))],
-            None => {
-                self.message = Some(("choose a pause first".into(), false));
-                Vec::new()
             }
         }
     }

@@ -7,15 +7,15 @@ use std::sync::Arc;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use tickpond_lab::moved::Moved;
-use tickpond_lab::run::MOST_PASTS;
 use tickpond_lang::program::Program;
 use tickpond_sim::Who;
 
-use super::answers::{Sort, Trend, Wish};
 use super::arena::{Camera, Layers};
+use super::command::Command;
+use super::commands::action_of;
 use super::controls::Controls;
 use super::history::History;
-use super::keys::{Action, Place, action_of};
+use super::keys::{Action, Place};
 use super::layout::{self, Areas, body};
 use super::menu::{Menu, Opening};
 use super::one::One;
@@ -25,9 +25,10 @@ use super::script::Script;
 use super::script::buffer::Move;
 use super::script::draw::gutter_width;
 use super::settings::Settings;
-use super::sim::Command;
 use super::snapshot::{Seen, Snapshot, Story};
+use super::views::{Beside, DrawerView};
 use super::waiting::{Came, Waiting};
+use super::wish::{Sort, Trend, Wish};
 use tickpond_ide::tunables::{Tunable, tunables};
 
 /// The text the workbench is opened on.
@@ -37,44 +38,6 @@ pub struct Document {
     pub path: Option<PathBuf>,
     pub name: String,
     pub text: String,
-}
-
-/// What the drawer shows.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
-pub enum DrawerView {
-    #[default]
-    Roster,
-    Feed,
-    Lifelines,
-    Trends,
-    Checks,
-    Knobs,
-    Anatomy,
-}
-
-impl DrawerView {
-    pub const ALL: [DrawerView; 7] = [
-        DrawerView::Roster,
-        DrawerView::Feed,
-        DrawerView::Lifelines,
-        DrawerView::Trends,
-        DrawerView::Checks,
-        DrawerView::Knobs,
-        DrawerView::Anatomy,
-    ];
-
-    /// Its name on the screen.
-    pub fn name(self) -> &'static str {
-        match self {
-            DrawerView::Roster => "Roster",
-            DrawerView::Feed => "Feed",
-            DrawerView::Lifelines => "Lifelines",
-            DrawerView::Trends => "Trends",
-            DrawerView::Checks => "Checks",
-            DrawerView::Knobs => "Knobs",
-            DrawerView::Anatomy => "Anatomy",
-        }
-    }
 }
 
 /// What the surroundings are asked to do.
@@ -241,12 +204,9 @@ impl App {
 
     /// The drawer's list, and the story of the selected entity beside it, for the views that share the room.
     pub(super) fn drawer_parts(&self, drawer: Rect) -> (Rect, Rect) {
-        match self.drawer {
-            DrawerView::Roster | DrawerView::Feed | DrawerView::Lifelines => {
-                layout::drawer_parts(drawer, self.focus.is_some())
-            }
-            // Charts, checks, knobs and a tick need the whole width.
-            _ => (layout::body(drawer), Rect::default()),
+        match self.drawer.entry().beside {
+            Beside::Story => layout::drawer_parts(drawer, self.focus.is_some()),
+            Beside::Nothing => (layout::body(drawer), Rect::default()),
         }
     }
 
@@ -564,23 +524,6 @@ impl App {
             KeyCode::PageUp => Some(top.saturating_sub(10)),
             _ => None,
         };
-    }
-
-    // Choosing.
-
-    /// One earlier run beneath the charts, all that are kept, or none.
-    pub(super) fn turn_overlay(&mut self) {
-        self.overlay = match self.overlay {
-            0 => 1,
-            1 => MOST_PASTS,
-            _ => 0,
-        };
-        let words = match self.overlay {
-            0 => "no earlier run beneath",
-            1 => "the run before beneath",
-            _ => "all earlier runs beneath, as many as are kept",
-        };
-        self.message = Some((words.into(), false));
     }
 
     // Typing.

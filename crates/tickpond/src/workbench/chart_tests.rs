@@ -10,16 +10,20 @@ use tickpond_lab::run::MOST_PASTS;
 use tickpond_lab::{Run, RunOptions, TapeChoice};
 use tickpond_sim::{Event, What};
 
-use super::answers::{Answer, Chart, Known, Trend, Wish};
-use super::app::{App, Document, DrawerView, Effect};
+use super::answer::Answer;
+use super::answers::{self, Known};
+use super::app::{App, Document, Effect};
 use super::befell::Befell;
+use super::command::Command;
 use super::keys::Place;
 use super::one::One;
 use super::palette::Palette;
 use super::screen;
 use super::silhouette::Keys;
-use super::sim::Command;
 use super::snapshot::{self, Snapshot};
+use super::views::DrawerView;
+use super::views::trends::{Chart, Drawn};
+use super::wish::{Trend, Wish};
 
 /// Bursts of unlike size, lives of unlike length, three causes, a state, a watch.
 const TEXT: &str = "pond \"Marsh\" { arena 100 x 60 }
@@ -55,11 +59,11 @@ fn wish(trend: Trend, columns: usize) -> Wish {
 
 fn answer(run: &mut Run, wish: &Wish) -> Answer {
     let entities = snapshot::entities(run);
-    Answer::of(run, wish, &mut Known::default(), &entities, true)
+    answers::answer(run, wish, &mut Known::default(), &entities, true)
 }
 
 fn chart(run: &mut Run, trend: Trend, columns: usize) -> Chart {
-    answer(run, &wish(trend, columns)).chart.unwrap()
+    answer(run, &wish(trend, columns)).own::<Drawn>().unwrap().chart.clone()
 }
 
 fn line<'a>(chart: &'a Chart, name: &str) -> &'a [(f64, f64)] {
@@ -208,7 +212,7 @@ fn earlier_runs_are_laid_beneath_as_many_as_are_asked_for() {
         [(0, vec![]), (1, vec![3]), (2, vec![2, 3]), (MOST_PASTS, vec![1, 2, 3])]
     {
         let wish = Wish { overlay, ..wish(Trend::Counts, 100) };
-        let chart = answer(&mut run, &wish).chart.unwrap();
+        let chart = answer(&mut run, &wish).own::<Drawn>().unwrap().chart.clone();
         let midges = chart.series.iter().filter(|s| s.name == "midge");
         let numbers: Vec<u64> = midges.filter_map(|s| s.past).collect();
         assert_eq!(numbers, wanted);
@@ -235,7 +239,8 @@ fn the_point_under_the_cursor_tells_births_and_ends_by_line() {
     let events = run.record().events().to_vec();
     let ended = events.iter().find(|e| e.what == What::Ended).unwrap();
     run.seek(ended.tick);
-    let here = answer(&mut run, &wish(Trend::Counts, 400)).here;
+    let here = answer(&mut run, &wish(Trend::Counts, 400));
+    let here = here.own::<Drawn>().unwrap().here.clone();
     let (from, until) = here.ticks;
     assert!(from <= ended.tick && ended.tick < until && until - from <= 3, "{:?}", here.ticks);
     let inside = |what: What| {

@@ -2,48 +2,23 @@
 
 use tickpond_sim::Who;
 
-use super::app::{App, DrawerView, Effect};
+use super::app::{App, Effect};
+use super::command::Command;
 use super::keys::{Action, Place};
 use super::layout::body;
 use super::one::One;
-use super::roster;
-use super::sim::Command;
+
 use super::snapshot::Story;
+use super::views::Filter;
 
 impl App {
     pub(super) fn choose(&mut self, by: isize) -> Vec<Effect> {
         if self.place == Place::Drawer {
-            let moved =
-                |at: usize, count: usize| at.saturating_add_signed(by).min(count.saturating_sub(1));
-            match self.drawer {
-                DrawerView::Feed => {
-                    self.move_in_feed(by);
-                    return Vec::new();
-                }
-                DrawerView::Trends => {
-                    let names = self.snapshot.answer.chart.as_ref().map_or(0, |c| c.names);
-                    let at = (self.series as isize + by.signum()).rem_euclid(names as isize + 1);
-                    self.series = at as usize;
-                    return Vec::new();
-                }
-                DrawerView::Checks => {
-                    self.check_at = moved(self.check_at, self.check_rows());
-                    return Vec::new();
-                }
-                DrawerView::Knobs => {
-                    self.knob_at = moved(self.knob_at, self.tunables.len());
-                    return Vec::new();
-                }
-                DrawerView::Anatomy => {
-                    self.drawer_top = moved(self.drawer_top, self.snapshot.answer.anatomy.len());
-                    return Vec::new();
-                }
-                DrawerView::Lifelines | DrawerView::Roster => return self.choose_listed(by),
-            }
+            return (self.drawer.entry().choose)(self, by);
         }
         // Those the drawer lists, if it lists some; else all.
-        let effects = match self.drawer {
-            DrawerView::Roster | DrawerView::Lifelines => self.choose_listed(by),
+        let effects = match self.drawer.entry().filter {
+            Filter::Entities => (self.drawer.entry().choose)(self, by),
             _ => {
                 let all: Vec<Who> = self.snapshot.entities.iter().map(|seen| seen.who).collect();
                 self.choose_among(&all, by)
@@ -56,16 +31,8 @@ impl App {
         effects
     }
 
-    fn move_in_feed(&mut self, by: isize) {
-        let count = self.snapshot.feed.len();
-        let back = self.feed_back.unwrap_or(0).saturating_add_signed(-by);
-        // One below the newest follows again.
-        let follows = by > 0 && self.feed_back.is_none_or(|b| (b as isize) < by);
-        self.feed_back = (!follows && count > 0).then(|| back.min(count - 1));
-    }
-
     /// The next of those the drawer lists; as soon as the list is here.
-    fn choose_listed(&mut self, by: isize) -> Vec<Effect> {
+    pub(super) fn choose_listed(&mut self, by: isize, listed: fn(&App) -> Vec<Who>) -> Vec<Effect> {
         if !self.is_listed() {
             return self.wait(match by {
                 -1 => Action::Previous,
@@ -74,20 +41,8 @@ impl App {
                 _ => Action::PageDown,
             });
         }
-        match self.drawer {
-            DrawerView::Roster => self.choose_row(by),
-            _ => self.choose_lane(by),
-        }
-    }
-
-    fn choose_row(&mut self, by: isize) -> Vec<Effect> {
-        let rows: Vec<Who> = roster::rows(&self.snapshot).map(|seen| seen.who).collect();
-        self.choose_among(&rows, by)
-    }
-
-    fn choose_lane(&mut self, by: isize) -> Vec<Effect> {
-        let rows: Vec<Who> = self.snapshot.answer.lanes.iter().map(|lane| lane.who).collect();
-        self.choose_among(&rows, by)
+        let listed = listed(self);
+        self.choose_among(&listed, by)
     }
 
     fn choose_among(&mut self, rows: &[Who], by: isize) -> Vec<Effect> {
@@ -156,65 +111,16 @@ impl App {
         self.go_to_line(line, None)
     }
 
-    /// The chosen feed line, counted from the oldest.
-    pub fn feed_choice(&self) -> Option<usize> {
-        let back = self.feed_back?;
-        (self.snapshot.feed.len()).checked_sub(back + 1)
-    }
-
     pub(super) fn follow_choice(&mut self) -> Vec<Effect> {
         if self.place == Place::Drawer {
-            match self.drawer {
-                DrawerView::Feed => return self.follow_feed(),
-                DrawerView::Checks => return self.follow_check(),
-                DrawerView::Knobs => {
-                    let line = self.tunables.get(self.knob_at).map(|t| t.line);
-                    return self.go_to_line(line, None);
-                }
-                DrawerView::Trends => return self.follow_here(),
-                DrawerView::Anatomy => {
-                    let lines = &self.snapshot.answer.anatomy;
-                    let line = lines.get(self.drawer_top).and_then(|l| l.line());
-                    return self.go_to_line(line, None);
-                }
-                _ => {}
-            }
+            return (self.drawer.entry().enter)(self);
         }
+        self.to_present_line()
+    }
+
+    /// To the line that made the selected one, or ended it.
+    pub(super) fn to_present_line(&mut self) -> Vec<Effect> {
         self.with_story(Action::Choose, App::go_to_present_line)
-    }
-
-    /// To the next of the lines that made or ended something where the chart's cursor is.
-    fn follow_here(&mut self) -> Vec<Effect> {
-        let here = &self.snapshot.answer.here;
-        let lines: Vec<u32> = here.lines.iter().filter_map(|line| line.line).collect();
-        let Some(count) = std::num::NonZeroUsize::new(lines.len()) else {
-            let words = match self.snapshot.playing {
-                true => "pause first: then the lines of this moment are known",
-                false => "nothing was born or ended here by a line: , and . step",
-            };
-            self.message = Some((words.into(), false));
-            return Vec::new();
-        };
-        let at = if self.here_at.0 == here.ticks { (self.here_at.1 + 1) % count } else { 0 };
-        self.here_at = (here.ticks, at);
-        self.go_to_line(Some(lines[at]), None)
-    }
-
-    fn follow_feed(&mut self) -> Vec<Effect> {
-        let at = self.feed_choice().or_else(|| self.snapshot.feed.len().checked_sub(1));
-        let Some(line) = at.and_then(|at| self.snapshot.feed.get(at)).cloned() else {
-            return Vec::new();
-        };
-        self.leave();
-        let mut effects = self.select_one(line.one);
-        effects.push(Effect::Tell(Command::Play(false)));
-        effects.push(Effect::Tell(Command::Seek(line.tick)));
-        if let Some(here) = line.line.and_then(|line| self.line_here(line)) {
-            self.mark_line(here);
-        }
-        // The feed now ends at that tick.
-        self.feed_back = None;
-        effects
     }
 
     /// Goes to a line, and to the tick it ran in if that is known.
@@ -252,7 +158,7 @@ impl App {
     }
 
     /// Puts the script's cursor on a line without going there.
-    fn mark_line(&mut self, line: usize) {
+    pub(super) fn mark_line(&mut self, line: usize) {
         let indent = self.script.buffer.line(line).chars().take_while(|c| *c == ' ').count();
         self.look_at(line, indent);
     }

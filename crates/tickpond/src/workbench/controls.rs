@@ -13,7 +13,7 @@ use std::collections::BTreeMap;
 use crossterm::event::{KeyCode, KeyEvent};
 use tickpond_lang::program::{Event, Program};
 
-use super::sim::Command;
+use super::command::Command;
 use super::snapshot::Snapshot;
 
 /// How long a press lasts, in seconds, and how long a held key stays down after its last repeat.

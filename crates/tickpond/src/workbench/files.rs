@@ -2,12 +2,12 @@
 
 use std::path::PathBuf;
 
-use super::answers::Trend;
-use super::app::{App, DrawerView, Effect};
+use super::app::{App, Effect};
+use super::command::Command;
 use super::keys::Place;
 use super::prompt::{After, Prompt, RECORDING};
 use super::saving::free;
-use super::sim::Command;
+use super::views;
 
 /// Minutes of play that are not let go of without a question.
 const LONG_RUN: f64 = 10.0;
@@ -42,22 +42,17 @@ impl App {
         let view = match (self.place, self.drawer) {
             (Place::Script, _) => "script".to_string(),
             (Place::Arena, _) => "arena".into(),
-            (Place::Drawer, DrawerView::Trends) => self.trend.name().replace(' ', "-"),
-            (Place::Drawer, view) => view.name().to_lowercase(),
+            (Place::Drawer, view) => (view.entry().picture)(self),
         };
         let base = self.path.clone().unwrap_or_else(|| PathBuf::from(&self.name));
         let stem = base.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
         let paths =
             ["svg", "pdf"].map(|ending| base.with_file_name(format!("{stem}-{view}.{ending}")));
         let paths = free(paths);
-        if self.place == Place::Drawer && self.draws_counts() {
+        if self.place == Place::Drawer && views::trends::draws_counts(self) {
             return vec![Effect::Tell(Command::Export(paths, self.overlay > 0))];
         }
         vec![Effect::Picture(self.place, paths)]
-    }
-
-    fn draws_counts(&self) -> bool {
-        self.drawer == DrawerView::Trends && self.trend == Trend::Counts && self.series == 0
     }
 
     /// Quits, unless something would be lost: then that is asked about first.

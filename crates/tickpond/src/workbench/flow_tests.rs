@@ -7,14 +7,15 @@ use ratatui::layout::Rect;
 use rstest::rstest;
 use tickpond_lab::{Run, RunOptions};
 
-use super::app::{App, Document, DrawerView, Effect};
+use super::app::{App, Document, Effect};
 use super::befell::Befell;
+use super::command::Command;
 use super::keys::Place;
 use super::layout::body;
 use super::one::One;
 use super::prompt::{After, Prompt};
-use super::sim::Command;
 use super::snapshot::{self, Snapshot};
+use super::views::DrawerView;
 
 const TEXT: &str = "pond \"Small\" { arena 40 x 20 }
 input hop = key h

@@ -6,15 +6,16 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use tickpond_lab::Run;
 
-use super::answers::{Answer, Known};
-use super::app::{App, Document, DrawerView, Effect};
+use super::answers::{Known, answer};
+use super::app::{App, Document, Effect};
 use super::befell::Befell;
+use super::command::Command;
 use super::keys::Place;
 use super::one::One;
 use super::palette::Palette;
 use super::settings::Theme;
-use super::sim::Command;
 use super::snapshot::{self, Snapshot};
+use super::views::DrawerView;
 use super::{layout, screen};
 
 /// A workbench that is drawn on demand.
@@ -56,7 +57,7 @@ impl FrameApp {
         });
         let wish = wish.unwrap_or_else(|| self.app.present_wish());
         // As while it plays: a tick is taken apart only when the run stands still.
-        seen.answer = Answer::of(run, &wish, &mut self.known, &seen.entities, false);
+        seen.answer = answer(run, &wish, &mut self.known, &seen.entities, false);
         seen.feed = snapshot::feed(run, &wish.feed);
         self.app.observe(Arc::new(seen));
     }

@@ -6,7 +6,8 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use tickpond_lang::Span;
 
 use super::app::{App, Effect};
-use super::keys::{self, Action, TABLE};
+use super::commands::TABLE;
+use super::keys::{self, Action};
 use super::prompt::{After, Prompt, type_into};
 use tickpond_ide::complete::Candidate;
 

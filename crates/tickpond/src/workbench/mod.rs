@@ -6,18 +6,17 @@
 //! terminal is touched in [`terminal`] alone.
 
 mod acts;
-mod anatomy;
+mod answer;
 mod answers;
 mod app;
 mod arena;
 mod befell;
 #[cfg(test)]
 mod chart_tests;
-mod checks;
 mod choice;
+mod command;
+mod commands;
 mod controls;
-mod drawer;
-mod feed;
 mod files;
 mod fitted;
 #[cfg(test)]
@@ -26,9 +25,7 @@ mod frame;
 mod history;
 mod keeper;
 mod keys;
-mod knobs;
 mod layout;
-mod lifelines;
 mod menu;
 mod minder;
 #[cfg(test)]
@@ -41,8 +38,8 @@ mod places;
 mod placing;
 mod pointer;
 mod prompt;
+mod question;
 mod recovery;
-mod roster;
 mod saving;
 mod screen;
 mod script;
@@ -60,8 +57,9 @@ mod terminal;
 mod tests;
 #[cfg(test)]
 mod told_tests;
-mod trends;
+mod views;
 mod waiting;
+mod wish;
 
 pub use app::Document;
 pub use frame::FrameApp;

@@ -5,7 +5,8 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 use unicode_width::UnicodeWidthStr;
 
-use super::keys::{self, GROUPS, TABLE};
+use super::commands::{GROUPS, TABLE};
+use super::keys;
 use super::menu::{Menu, fitting, fitting_entries};
 use super::palette::{Palette, Role};
 

@@ -4,7 +4,7 @@ use tickpond_lang::lex::lex;
 use tickpond_lang::syntax::SyntaxKind;
 
 use super::app::{App, Effect};
-use super::sim::Command;
+use super::command::Command;
 
 impl App {
     /// Puts something at a place: into the run, or into the text.

@@ -3,15 +3,15 @@
 use crossterm::event::{KeyCode, KeyEvent, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
 
-use super::app::{App, DrawerView, Effect};
+use super::app::{App, Effect};
 use super::arena::View;
+use super::command::Command;
 use super::keys::{Action, Place};
 use super::layout::{Areas, body};
 use super::script::draw::gutter_width;
-use super::sim::Command;
 use super::snapshot::Seen;
+use super::strip;
 use super::waiting::Came;
-use super::{anatomy, checks, feed, knobs, lifelines, roster, strip, trends};
 
 impl App {
     /// Arrow keys in the arena go to the nearest entity on that side.
@@ -157,44 +157,6 @@ impl App {
             };
         }
         let (list, _) = self.drawer_parts(areas.drawer);
-        let row = usize::from(y.saturating_sub(list.y));
-        let height = usize::from(list.height);
-        match self.drawer {
-            DrawerView::Roster => {
-                let at = (roster::top(self, height) + row).checked_sub(1);
-                let who = at.and_then(|at| roster::rows(&self.snapshot).nth(at)).map(|s| s.who);
-                return who.map(|who| self.select(who)).unwrap_or_default();
-            }
-            DrawerView::Feed => {
-                let top = feed::top(self, height);
-                self.feed_back = self.snapshot.feed.len().checked_sub(top + row + 1);
-            }
-            DrawerView::Lifelines => {
-                let at = (lifelines::top(self, height) + row).checked_sub(1);
-                let lanes = &self.snapshot.answer.lanes;
-                let who = at.and_then(|at| lanes.get(at)).map(|lane| lane.who);
-                return who.map(|who| self.select(who)).unwrap_or_default();
-            }
-            DrawerView::Trends => {
-                if let Some(tick) = trends::tick_at(self, list, x) {
-                    let mut effects = vec![Effect::Tell(Command::Play(false))];
-                    effects.extend(self.seek(tick));
-                    return effects;
-                }
-            }
-            DrawerView::Checks => {
-                let at = checks::top(self, height) + row;
-                self.check_at = at.min(self.check_rows().saturating_sub(1));
-            }
-            DrawerView::Knobs => {
-                let at = (knobs::top(self, height) + row).saturating_sub(1);
-                self.knob_at = at.min(self.tunables.len().saturating_sub(1));
-            }
-            DrawerView::Anatomy => {
-                let last = self.snapshot.answer.anatomy.len().saturating_sub(1);
-                self.drawer_top = (anatomy::top(self, height) + row).min(last);
-            }
-        }
-        Vec::new()
+        (self.drawer.entry().click)(self, list, (x, y))
     }
 }

@@ -6,11 +6,12 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 use tickpond_lang::units::{Dim, parted};
 
-use super::app::{App, DrawerView, Effect};
+use super::app::{App, Effect};
+use super::command::Command;
 use super::keys::Place;
 use super::menu::Opening;
 use super::recovery::Left;
-use super::sim::Command;
+use super::views::DrawerView;
 
 /// What a typed line is for.
 #[derive(Clone, Debug, PartialEq)]

@@ -7,18 +7,18 @@ use tickpond_lab::Outcome;
 use tickpond_lang::program::Program;
 use unicode_width::UnicodeWidthStr;
 
-use super::app::{App, DrawerView};
+use super::app::App;
+use super::commands::TABLE;
 use super::fitted::fitted;
-use super::keys::{self, Place, TABLE};
+use super::keys::{self, Place};
 use super::layout::{SMALLEST, body};
 use super::menu::Menu;
 use super::palette::{Palette, Role};
 use super::prompt::{After, Prompt};
 use super::script::draw::LineCounts;
 use super::settings::Edits;
-use super::{
-    anatomy, arena, checks, feed, knobs, lifelines, overlay, roster, script, strip, trends,
-};
+use super::views::{self, DrawerView, Filter};
+use super::{arena, overlay, script, strip};
 
 /// Draws everything. Gives the cell of the text cursor, if one is to be seen.
 pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Option<(u16, u16)> {
@@ -311,27 +311,19 @@ pub fn drawer_tab_at(area: Rect, x: u16) -> Option<DrawerView> {
 
 fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let tabs: String = tabs(Some(app.drawer), area.width).into_iter().map(|(_, t)| t).collect();
-    let narrowed = match app.drawer {
-        DrawerView::Roster | DrawerView::Lifelines => &app.filter,
-        DrawerView::Feed => &app.feed_filter,
-        _ => "",
+    let narrowed = match app.drawer.entry().filter {
+        Filter::Entities => &app.filter,
+        Filter::Events => &app.feed_filter,
+        Filter::Nothing => "",
     };
     let narrowed = if narrowed.is_empty() { String::new() } else { format!("  shows: {narrowed}") };
     let trouble = app.snapshot.answer.trouble.as_ref().map(|t| format!("  ({t})"));
     let title = format!("{tabs}{narrowed}{}", trouble.unwrap_or_default());
     head(app, Place::Drawer, area, &title, cells, palette);
     let (list, story) = app.drawer_parts(area);
-    match app.drawer {
-        DrawerView::Roster => roster::draw(app, list, cells, palette),
-        DrawerView::Feed => feed::draw(app, list, cells, palette),
-        DrawerView::Lifelines => lifelines::draw(app, list, cells, palette),
-        DrawerView::Trends => trends::draw(app, list, cells, palette),
-        DrawerView::Checks => checks::draw(app, list, cells, palette),
-        DrawerView::Knobs => knobs::draw(app, list, cells, palette),
-        DrawerView::Anatomy => anatomy::draw(app, list, cells, palette),
-    }
+    (app.drawer.entry().draw)(app, list, cells, palette);
     if !story.is_empty() {
-        roster::draw_story(app, story, cells, palette);
+        views::roster::draw_story(app, story, cells, palette);
     }
 }
 

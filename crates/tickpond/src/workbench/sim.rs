@@ -11,11 +11,13 @@ use tickpond_lab::taping::tape_text;
 use tickpond_lab::{Edited, Run, RunOptions, TapeChoice};
 use tickpond_lang::program::Program;
 
-use super::answers::{Answer, Known, Wish};
+use super::answers::{Known, answer};
 use super::befell::Befell;
+use super::command::{Command, Hunt};
 use super::one::One;
 use super::snapshot::{self, Notice, Snapshot};
 use super::stops::Stops;
+use super::wish::Wish;
 use crate::drawing::{Format, counts};
 use crate::failure::Failure;
 use crate::writing::write_new;
@@ -26,72 +28,6 @@ const MOST_MISSED: f64 = 0.25;
 const SLICE: Duration = Duration::from_millis(8);
 /// Shortest time from one snapshot to the next while it plays.
 const FRAME: Duration = Duration::from_millis(33);
-
-/// What the simulation can be told.
-#[derive(Clone, Debug)]
-pub enum Command {
-    /// Another pond is opened, the document of this number: it stands paused at its start as soon as it has a
-    /// program.
-    Open(u64),
-    /// Plays this program from the next tick on.
-    Take(Arc<Program>),
-    Play(bool),
-    /// Plays if it is paused, and the other way around.
-    PlayPause,
-    /// So many ticks on, or back.
-    Step(i64),
-    /// To a tick that has been played.
-    Seek(u64),
-    /// So many ticks on, or back, among those that have been played.
-    Along(i64),
-    /// Plays on to a tick, or goes back to it.
-    PlayTo(u64),
-    /// Stays where it is, on the way to a tick.
-    Halt,
-    /// So many times as fast.
-    Faster(f64),
-    /// From the start again, with the seed so many on.
-    Restart(u64),
-    Key(String, bool),
-    /// A pointer of the play was moved.
-    Point(String, (f64, f64)),
-    /// Puts one of a kind somewhere.
-    Place(String, (f64, f64)),
-    /// What the drawer wants to know.
-    Want(Box<Wish>),
-    /// Goes to the next event of a sort, or the one before.
-    Find(Hunt, bool),
-    /// Goes to the first tick in which an expectation failed.
-    FirstBroken,
-    /// A condition to pause at, added or, if it is there, switched on or off.
-    PauseWhen(String),
-    /// Takes a condition away.
-    ForgetStop(usize),
-    /// Begins to record a tape, or ends that and hands its text over under this name.
-    Tape(Option<String>),
-    /// Begins again with what the player does on a tape, or with nothing.
-    PlayTape(Option<String>),
-    /// Whether edits are taken up where the run is.
-    EditsFork(bool),
-    /// Bytes the keyframes may take.
-    Memory(usize),
-    /// The entity to tell the story of.
-    Focus(Option<One>),
-    /// How many columns the time strip has.
-    StripWidth(usize),
-    /// Writes the counts of the run, with the run before beneath or without.
-    Export([PathBuf; 2], bool),
-    Quit,
-}
-
-/// Which events are gone through.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Hunt {
-    /// Those of one entity.
-    Of(One),
-    /// Those that meet a filter of the feed.
-    Like(String),
-}
 
 /// The simulation as the screen sees it.
 pub struct Simulation {
@@ -601,7 +537,7 @@ impl Worker {
             run.recall();
             let mut seen =
                 Snapshot::of(run, self.strip_width, self.focus.as_ref(), &mut self.befell);
-            seen.answer = Answer::of(run, &self.wish, &mut self.known, &seen.entities, stands);
+            seen.answer = answer(run, &self.wish, &mut self.known, &seen.entities, stands);
             seen.feed = snapshot::feed(run, &self.wish.feed);
             seen
         });

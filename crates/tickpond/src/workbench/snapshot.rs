@@ -10,7 +10,7 @@ use tickpond_lang::program::{Cause, KindId, Program, Role};
 use tickpond_sim::vm::number_text;
 use tickpond_sim::{Event, Phase, What, Who};
 
-use super::answers::Answer;
+use super::answer::Answer;
 use super::befell::Befell;
 use super::one::One;
 use super::silhouette::{Strip, strip};
@@ -256,7 +256,7 @@ impl Snapshot {
             traces: traces(run),
             view: state.view,
             notice: None,
-            answer: Answer { roster: (0..state.live()).collect(), ..Answer::default() },
+            answer: Answer::default(),
             stops: Vec::new(),
             recording: None,
             tape: None,

@@ -8,15 +8,15 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use tickpond_lab::{Run, RunOptions, TapeChoice};
 
-use super::answers::{Answer, Known};
+use super::answers::{Known, answer};
 use super::app::{App, Document, Effect};
 use super::befell::Befell;
-use super::keys::TABLE;
+use super::command::Command;
+use super::commands::TABLE;
 use super::one::One;
 use super::palette::Palette;
 use super::screen;
 use super::settings::Theme;
-use super::sim::Command;
 use super::snapshot::{self, Snapshot};
 use crate::ponds;
 
@@ -175,7 +175,7 @@ impl Stage {
     fn show(&mut self) {
         let mut seen = Snapshot::of(&self.run, 100, self.focus.as_ref(), &mut self.befell);
         let wish = self.app.present_wish();
-        seen.answer = Answer::of(&mut self.run, &wish, &mut self.known, &seen.entities, true);
+        seen.answer = answer(&mut self.run, &wish, &mut self.known, &seen.entities, true);
         seen.feed = snapshot::feed(&self.run, &wish.feed);
         self.app.observe(Arc::new(seen));
         let mut cells = Cells::empty(self.app.screen);

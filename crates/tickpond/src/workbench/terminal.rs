@@ -23,6 +23,7 @@ use ratatui::layout::{Position, Rect};
 
 use super::acts::ponds_menu;
 use super::app::{App, Document, Effect};
+use super::command::Command;
 use super::keeper::{Keeper, Unsaved};
 use super::menu::Opening;
 use super::minder::is_deserted;
@@ -31,7 +32,7 @@ use super::prompt::After;
 use super::recovery;
 use super::saving::save;
 use super::settings::{Edits, Settings};
-use super::sim::{Command, Simulation};
+use super::sim::Simulation;
 use super::{picture, places, screen};
 use crate::showable::showable;
 

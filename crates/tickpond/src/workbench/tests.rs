@@ -9,15 +9,16 @@ use ratatui::layout::Rect;
 use rstest::rstest;
 use tickpond_lab::{Run, RunOptions};
 
-use super::app::{App, Document, DrawerView, Effect};
+use super::app::{App, Document, Effect};
 use super::befell::Befell;
+use super::command::Command;
 use super::keys::Place;
 use super::menu::Menu;
 use super::one::One;
 use super::palette::Palette;
 use super::prompt::{After, Prompt};
-use super::sim::Command;
 use super::snapshot::{self, Snapshot};
+use super::views::DrawerView;
 use super::{layout, screen};
 use crate::ponds;
 
@@ -122,8 +123,7 @@ fn answered(mut app: App, ticks: u64, fire: bool) -> App {
     let mut snapshot = snapshot_of(&run, wish.columns);
     let mut known = super::answers::Known::default();
     snapshot.feed = snapshot::feed(&run, &wish.feed);
-    snapshot.answer =
-        super::answers::Answer::of(&mut run, &wish, &mut known, &snapshot.entities, true);
+    snapshot.answer = super::answers::answer(&mut run, &wish, &mut known, &snapshot.entities, true);
     app.observe(Arc::new(snapshot));
     app
 }
@@ -147,7 +147,7 @@ fn a_frame_of_each_drawer(
 fn a_frame_of_each_chart(#[values(1, 2, 3, 4, 5)] trend: usize) {
     let mut app = played(700, 160, 48);
     (app.place, app.drawer) = (Place::Drawer, DrawerView::Trends);
-    app.trend = super::answers::Trend::ALL[trend];
+    app.trend = super::wish::Trend::ALL[trend];
     let app = answered(app, 700, true);
     insta::assert_snapshot!(format!("chart_{trend}"), frame(&app));
 }
@@ -164,7 +164,7 @@ fn the_roster_is_narrowed_by_what_is_typed(#[case] typed: &str, #[case] least: u
     assert_eq!(app.filter, typed, "it follows the typing");
     app.key(key(KeyCode::Enter), 0.0);
     let app = answered(app, 700, true);
-    let rows = app.snapshot.answer.roster.len();
+    let rows = app.snapshot.answer.own::<super::views::roster::Rows>().unwrap().0.len();
     assert!(rows >= least && rows < app.snapshot.entities.len(), "{rows}");
     if least == 0 {
         assert!(frame(&app).contains("nobody fits"));
@@ -178,7 +178,7 @@ fn the_roster_is_sorted_both_ways() {
     app.key(key(KeyCode::Char('s')), 0.0);
     app.key(key(KeyCode::Char('s')), 0.0);
     let ages = |app: &App| -> Vec<f64> {
-        super::roster::rows(&app.snapshot).map(|seen| seen.age).collect()
+        super::views::roster::rows(&app.snapshot).map(|seen| seen.age).collect()
     };
     let mut app = answered(app, 700, true);
     let up = ages(&app);

@@ -8,17 +8,21 @@ use ratatui::layout::Rect;
 use rstest::rstest;
 use tickpond_lab::{Run, RunOptions};
 
-use super::answers::{Answer, Known, Trend};
-use super::app::{App, Document, DrawerView, Effect};
+use super::answers::{self, Known};
+use super::app::{App, Document, Effect};
 use super::befell::Befell;
+use super::command::Command;
 use super::keys::Place;
 use super::menu::Opening;
 use super::palette::Palette;
 use super::prompt::{After, Prompt};
 use super::settings::{Edits, Theme};
-use super::sim::{Command, Worker};
+use super::sim::Worker;
 use super::snapshot::{self, Snapshot};
-use super::{screen, strip, trends};
+use super::views::DrawerView;
+use super::views::trends;
+use super::wish::Trend;
+use super::{screen, strip};
 
 const TEXT: &str = "pond \"Small\" { arena 40 x 20 }
 knob flock = 6 in 1..16
@@ -129,10 +133,10 @@ fn a_count_that_falls_for_a_moment_is_no_flat_line(#[case] trend: Trend) {
     let mut run = Run::new(program, RunOptions::default()).unwrap();
     run.play_to(6000);
     let wish =
-        super::answers::Wish { view: DrawerView::Trends, trend, columns: 30, ..Default::default() };
+        super::wish::Wish { view: DrawerView::Trends, trend, columns: 30, ..Default::default() };
     let entities = snapshot::entities(&run);
-    let answer = Answer::of(&mut run, &wish, &mut Known::default(), &entities, true);
-    let series = &answer.chart.unwrap().series[0];
+    let answer = answers::answer(&mut run, &wish, &mut Known::default(), &entities, true);
+    let series = &answer.own::<trends::Drawn>().unwrap().chart.series[0];
     assert!(series.points.iter().all(|p| p.1 == 1.0), "the most in each column is one");
     assert!(series.lows.len() * 10 > series.points.len() * 9, "{}", series.lows.len());
     assert!(series.lows.iter().all(|p| p.1 == 0.0));

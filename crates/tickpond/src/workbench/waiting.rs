@@ -3,9 +3,10 @@
 
 use crossterm::event::{KeyEvent, MouseEvent};
 
-use super::app::{App, DrawerView, Effect};
+use super::app::{App, Effect};
 use super::keys::Action;
 use super::snapshot::Story;
+use super::views::Filter;
 
 /// Most seconds keys wait for the simulation, which may be at a tick that takes long.
 const LONGEST_WAIT: f64 = 0.5;
@@ -55,7 +56,7 @@ impl App {
 
     /// Whether the list in the drawer, if it shows one, is the one that is asked for.
     pub(super) fn is_listed(&self) -> bool {
-        let lists = matches!(self.drawer, DrawerView::Roster | DrawerView::Lifelines);
+        let lists = self.drawer.entry().filter == Filter::Entities;
         let Some(wish) = self.snapshot.answer.wish.as_ref().filter(|_| lists) else { return true };
         let now = self.present_wish();
         (wish.view, &wish.filter, wish.sort, wish.reversed)

@@ -3,9 +3,9 @@
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 
-use super::app::App;
-use super::keys::Place;
-use super::palette::{Palette, Role};
+use crate::workbench::app::App;
+use crate::workbench::keys::Place;
+use crate::workbench::palette::{Palette, Role};
 use tickpond_ide::tunables::Tunable;
 
 /// Columns of the bar.

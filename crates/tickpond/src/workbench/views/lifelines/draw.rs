@@ -8,9 +8,10 @@ use ratatui::style::{Modifier, Style};
 use tickpond_lab::lifelines::Lane;
 use tickpond_sim::What;
 
-use super::app::App;
-use super::arena::draw::end_glyph;
-use super::palette::{Palette, Role};
+use super::answer::{Lives, lanes};
+use crate::workbench::app::App;
+use crate::workbench::arena::draw::end_glyph;
+use crate::workbench::palette::{Palette, Role};
 
 /// Columns of the names.
 const NAMES: u16 = 15;
@@ -18,7 +19,7 @@ const NAMES: u16 = 15;
 /// The first lane shown: the selected one is in sight, else the youngest are.
 pub fn top(app: &App, height: usize) -> usize {
     let rows = height.saturating_sub(1).max(1);
-    let lanes = &app.snapshot.answer.lanes;
+    let lanes = lanes(&app.snapshot.answer);
     let last = lanes.len().saturating_sub(rows);
     match lanes.iter().position(|lane| app.is_focus(lane.who)) {
         Some(at) if at < last => at.saturating_sub(rows / 2).min(last),
@@ -73,7 +74,8 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     if area.height < 2 || area.width <= NAMES + 8 {
         return;
     }
-    let answer = &app.snapshot.answer;
+    let none = Lives::default();
+    let answer = app.snapshot.answer.own::<Lives>().unwrap_or(&none);
     let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
     let (from, to) = answer.span;
     let seconds = |tick: u64| tick as f64 / rate;

@@ -1,48 +1,10 @@
-//! Who is in the roster, and in which order.
+//! What was typed to narrow a list of entities.
 
 use std::collections::HashSet;
 
 use tickpond_lab::naming::name_of;
 use tickpond_lab::{Probe, Run};
 use tickpond_sim::{EntityId, Who};
-
-use super::Wish;
-use crate::workbench::snapshot::Seen;
-
-/// What the roster is sorted by.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
-pub enum Sort {
-    /// Kind by kind, oldest first.
-    #[default]
-    Name,
-    Health,
-    Age,
-    Place,
-    Speed,
-    Maker,
-}
-
-impl Sort {
-    pub const ALL: [Sort; 6] =
-        [Sort::Name, Sort::Health, Sort::Age, Sort::Place, Sort::Speed, Sort::Maker];
-
-    pub fn name(self) -> &'static str {
-        match self {
-            Sort::Name => "name",
-            Sort::Health => "health",
-            Sort::Age => "age",
-            Sort::Place => "place",
-            Sort::Speed => "speed",
-            Sort::Maker => "maker",
-        }
-    }
-
-    /// The one after it, around.
-    pub fn next(self) -> Sort {
-        let at = Sort::ALL.iter().position(|s| *s == self).unwrap_or(0);
-        Sort::ALL[(at + 1) % Sort::ALL.len()]
-    }
-}
 
 /// A typed filter, made ready: a question in the pond's language if it is one, else words.
 #[derive(Default)]
@@ -85,6 +47,11 @@ impl Question {
         });
     }
 
+    /// Whether nobody is left out by a question of the language.
+    pub fn is_open(&self) -> bool {
+        self.met.is_none()
+    }
+
     /// Whether one is to be seen.
     pub fn is_wanted(&self, run: &Run, who: Who) -> bool {
         if let Some(met) = &self.met {
@@ -97,34 +64,4 @@ impl Question {
         let name = name_of(run.program(), who);
         self.typed.split_whitespace().any(|word| name.contains(word))
     }
-}
-
-/// The roster's rows, as places among the entities.
-pub fn order(run: &Run, wish: &Wish, question: &Question, entities: &[Seen]) -> Vec<usize> {
-    let all = question.met.is_none() && wish.filter.is_empty();
-    let mut rows: Vec<usize> = (0..entities.len())
-        .filter(|at| all || question.is_wanted(run, entities[*at].who))
-        .collect();
-    let number = |at: &usize| {
-        let seen = &entities[*at];
-        match wish.sort {
-            Sort::Health => seen.health.unwrap_or(f64::INFINITY),
-            Sort::Age => seen.age,
-            Sort::Place => seen.at.0,
-            Sort::Speed => seen.speed,
-            _ => 0.0,
-        }
-    };
-    match wish.sort {
-        Sort::Name => {}
-        Sort::Maker => {
-            rows.sort_by_key(|at| entities[*at].maker.map(|m| (m.kind, m.number)));
-        }
-        // Stable: those alike stay in the order of their births.
-        _ => rows.sort_by(|a, b| number(a).total_cmp(&number(b))),
-    }
-    if wish.reversed {
-        rows.reverse();
-    }
-    rows
 }

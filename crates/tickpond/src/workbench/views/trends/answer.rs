@@ -6,41 +6,10 @@ use tickpond_lab::survival::survival;
 use tickpond_lab::{Past, Run};
 use tickpond_lang::program::Cause;
 
-use super::Wish;
-
-/// Which chart.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
-pub enum Trend {
-    #[default]
-    Counts,
-    Rates,
-    Causes,
-    States,
-    Watches,
-    Lives,
-}
-
-impl Trend {
-    pub const ALL: [Trend; 6] =
-        [Trend::Counts, Trend::Rates, Trend::Causes, Trend::States, Trend::Watches, Trend::Lives];
-
-    pub fn name(self) -> &'static str {
-        match self {
-            Trend::Counts => "counts",
-            Trend::Rates => "births and ends",
-            Trend::Causes => "ends by cause",
-            Trend::States => "states",
-            Trend::Watches => "watches",
-            Trend::Lives => "lengths of life",
-        }
-    }
-
-    /// The one so many places on, around.
-    pub fn on(self, by: isize) -> Trend {
-        let at = Trend::ALL.iter().position(|t| *t == self).unwrap_or(0) as isize;
-        Trend::ALL[(at + by).rem_euclid(Trend::ALL.len() as isize) as usize]
-    }
-}
+use super::here::{Here, here};
+use crate::workbench::answer::Answer;
+use crate::workbench::views::Asking;
+use crate::workbench::wish::{Trend, Wish};
 
 /// One line of a chart.
 #[derive(Clone, Debug, PartialEq, Default)]
@@ -80,8 +49,21 @@ pub struct Chart {
     pub remark: Option<String>,
 }
 
+/// A chart, and what was born and ended where its cursor is.
+pub struct Drawn {
+    pub chart: Chart,
+    pub here: Here,
+}
+
+/// Answers for the charts.
+pub fn answer(asking: &mut Asking<'_>, answer: &mut Answer) {
+    let chart = chart(asking.run, asking.wish);
+    let here = here(asking.run, chart.per.filter(|_| asking.stands));
+    answer.give(Drawn { chart, here });
+}
+
 /// The chart a drawer wishes for.
-pub fn chart(run: &Run, wish: &Wish) -> Chart {
+fn chart(run: &Run, wish: &Wish) -> Chart {
     let mut chart = match wish.trend {
         Trend::Counts => over_time(run, wish, "alive", counts),
         Trend::Rates => over_time(run, wish, "a second", rates),

@@ -5,16 +5,20 @@ use ratatui::layout::Rect;
 use tickpond_lang::program::Program;
 use tickpond_sim::{What, Who};
 
-use super::app::App;
-use super::palette::{Palette, Role};
-use super::snapshot::{Seen, Snapshot, Story};
+use super::answer::Rows;
+use crate::workbench::app::App;
+use crate::workbench::palette::{Palette, Role};
+use crate::workbench::snapshot::{Seen, Snapshot, Story};
 
 /// Narrower lists leave out speed and maker.
 const WIDE: usize = 66;
 
-/// The rows in their order.
+/// The rows in their order; before anything was asked, all who live.
 pub fn rows(snapshot: &Snapshot) -> impl Iterator<Item = &Seen> {
-    snapshot.answer.roster.iter().filter_map(|at| snapshot.entities.get(*at))
+    let answer = &snapshot.answer;
+    let listed = answer.own::<Rows>().map_or(&[][..], |rows| &rows.0);
+    let all = if answer.wish.is_none() { &snapshot.entities[..] } else { &[] };
+    all.iter().chain(listed.iter().filter_map(|at| snapshot.entities.get(*at)))
 }
 
 /// The first row shown, so that the selected one is in sight.
@@ -55,7 +59,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         );
         return;
     }
-    if app.snapshot.answer.roster.is_empty() {
+    if rows(&app.snapshot).next().is_none() {
         let words = format!("nobody fits \"{}\"; / then Esc shows all", app.filter);
         let y = area.y + 1.min(area.height - 1);
         cells.set_stringn(area.x, y, words, width, palette.style(Role::Faint));

@@ -5,9 +5,9 @@ use ratatui::layout::Rect;
 use tickpond_lab::Outcome;
 use tickpond_lang::Severity;
 
-use super::app::App;
-use super::drawer::CheckRow;
-use super::palette::{Palette, Role};
+use super::update::CheckRow;
+use crate::workbench::app::App;
+use crate::workbench::palette::{Palette, Role};
 
 /// The first row shown.
 pub fn top(app: &App, height: usize) -> usize {
@@ -35,9 +35,9 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         let y = area.y + (at - top) as u16;
         let (mark, words, tail, role) = told(app, row);
         let room = width.saturating_sub(tail.chars().count() + 12);
-        let words = super::fitted::fitted(&words, room);
+        let words = crate::workbench::fitted::fitted(&words, room);
         let text = format!("{mark:<10} {words:<room$} {tail}");
-        let chosen = at == app.check_at && app.place == super::keys::Place::Drawer;
+        let chosen = at == app.check_at && app.place == crate::workbench::keys::Place::Drawer;
         let style = palette.style(if chosen { Role::Chosen } else { role });
         cells.set_stringn(area.x, y, format!("{text:<width$}"), width, style);
     }

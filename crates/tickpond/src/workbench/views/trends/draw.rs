@@ -7,9 +7,10 @@ use ratatui::symbols::Marker;
 use ratatui::widgets::Widget;
 use ratatui::widgets::canvas::{Canvas, Line, Points};
 
-use super::answers::{Chart, Trend, TrendSeries};
-use super::app::App;
-use super::palette::{Palette, Role};
+use super::answer::{Chart, Drawn, TrendSeries};
+use crate::workbench::app::App;
+use crate::workbench::palette::{Palette, Role};
+use crate::workbench::wish::Trend;
 
 /// Columns left of the chart, for the scale.
 const SCALE: u16 = 8;
@@ -33,6 +34,10 @@ fn column_of(share: f64, columns: u16) -> u16 {
     (share.clamp(0.0, 1.0) * dots).round() as u16 / 2
 }
 
+fn chart_of(app: &App) -> Option<&Chart> {
+    app.snapshot.answer.own::<Drawn>().map(|drawn| &drawn.chart)
+}
+
 /// The share of the chart's width in the middle of a column.
 fn share_of(column: u16, columns: u16) -> f64 {
     ((f64::from(column) * 2.0 + 0.5) / (f64::from(columns) * 2.0 - 1.0)).min(1.0)
@@ -40,7 +45,7 @@ fn share_of(column: u16, columns: u16) -> f64 {
 
 /// The tick a column of the chart stands for; none outside, or if time is not drawn across.
 pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
-    let chart = app.snapshot.answer.chart.as_ref()?;
+    let chart = chart_of(app)?;
     chart.now?;
     let plot = plot(area);
     if x < plot.x || x >= plot.right() {
@@ -53,7 +58,7 @@ pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
 
 /// How many ticks a column of the chart stands for, at least one; none if time is not drawn across.
 pub fn ticks_per_column(app: &App, area: Rect) -> Option<i64> {
-    let chart = app.snapshot.answer.chart.as_ref()?;
+    let chart = chart_of(app)?;
     chart.now?;
     let ticks = chart.width * app.snapshot.program.as_ref()?.rate;
     Some(((ticks / (f64::from(plot(area).width) - 0.5)).round() as i64).max(1))
@@ -80,13 +85,13 @@ fn style_of(app: &App, series: &TrendSeries, at: usize, palette: &Palette) -> St
 
 /// The number of the run before, if it is drawn.
 fn newest_past(app: &App) -> Option<u64> {
-    let chart = app.snapshot.answer.chart.as_ref()?;
+    let chart = chart_of(app)?;
     chart.series.iter().filter_map(|s| s.past).max()
 }
 
 /// Draws the chart the drawer wishes for.
 pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let Some(chart) = &app.snapshot.answer.chart else { return };
+    let Some(chart) = chart_of(app) else { return };
     if area.height < 4 || area.width < 30 {
         return;
     }
@@ -187,7 +192,8 @@ fn scale(chart: &Chart, plot: Rect, cells: &mut Cells, palette: &Palette) {
 
 /// What was born and ended where the cursor is, and by which lines.
 fn here(app: &App, row: Rect, cells: &mut Cells, palette: &Palette) {
-    let (here, rate) = (&app.snapshot.answer.here, app.snapshot.program.as_ref().map(|p| p.rate));
+    let Some(Drawn { here, .. }) = app.snapshot.answer.own() else { return };
+    let rate = app.snapshot.program.as_ref().map(|p| p.rate);
     let (Some(rate), (from, until)) = (rate, here.ticks) else { return };
     if until <= from {
         return;

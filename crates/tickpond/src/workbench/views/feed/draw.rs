@@ -4,8 +4,8 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use tickpond_sim::What;
 
-use super::app::App;
-use super::palette::{Palette, Role};
+use crate::workbench::app::App;
+use crate::workbench::palette::{Palette, Role};
 
 /// The first line shown.
 pub fn top(app: &App, height: usize) -> usize {

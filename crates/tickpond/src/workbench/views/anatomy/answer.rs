@@ -4,7 +4,9 @@ use tickpond_lab::Run;
 use tickpond_lab::naming::name_of;
 use tickpond_sim::{Phase, What};
 
+use crate::workbench::answer::Answer;
 use crate::workbench::snapshot::{FeedLine, feed_line};
+use crate::workbench::views::Asking;
 
 /// A line of the anatomy.
 #[derive(Clone, Debug, PartialEq)]
@@ -56,7 +58,7 @@ const PHASES: [Phase; 10] = [
 
 /// The present tick: its phases in their order, under each the handlers in the order of the roll with
 /// what they read and asked for, then what was settled.
-pub fn anatomy(run: &mut Run) -> Vec<AnatomyLine> {
+fn anatomy(run: &mut Run) -> Vec<AnatomyLine> {
     let tick = run.tick();
     let firings = run.anatomy();
     let run = &*run;
@@ -117,4 +119,19 @@ fn outcomes(run: &Run, came: &[&tickpond_sim::Event], lines: &mut Vec<AnatomyLin
             lines.push(AnatomyLine::More(alike.len() - MOST_ALIKE));
         }
     }
+}
+
+/// The lines of a tick taken apart.
+pub struct Apart(pub Vec<AnatomyLine>);
+
+/// Answers for the anatomy: only while the run stands still, since it plays a tick again.
+pub fn answer(asking: &mut Asking<'_>, answer: &mut Answer) {
+    if asking.stands {
+        answer.give(Apart(anatomy(asking.run)));
+    }
+}
+
+/// The lines, if there are some.
+pub fn lines(answer: &Answer) -> &[AnatomyLine] {
+    answer.own::<Apart>().map_or(&[], |apart| &apart.0)
 }

@@ -3,11 +3,11 @@
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 
-use super::answers::AnatomyLine;
-use super::app::App;
-use super::feed::role_of;
-use super::keys::Place;
-use super::palette::{Palette, Role};
+use super::answer::{AnatomyLine, lines};
+use crate::workbench::app::App;
+use crate::workbench::keys::Place;
+use crate::workbench::palette::{Palette, Role};
+use crate::workbench::views::feed::role_of;
 
 /// The first line shown.
 pub fn top(app: &App, height: usize) -> usize {
@@ -17,7 +17,7 @@ pub fn top(app: &App, height: usize) -> usize {
 /// Draws the lines.
 pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let width = usize::from(area.width);
-    let lines = &app.snapshot.answer.anatomy;
+    let lines = lines(&app.snapshot.answer);
     if lines.is_empty() {
         let words = if app.is_playing() {
             "pause (Space), and the tick is taken apart here"

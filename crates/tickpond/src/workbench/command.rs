@@ -1,0 +1,75 @@
+//! What the simulation can be told.
+
+use std::path::PathBuf;
+use std::sync::Arc;
+
+use tickpond_lang::program::Program;
+
+use super::one::One;
+use super::wish::Wish;
+
+/// What the simulation can be told.
+#[derive(Clone, Debug)]
+pub enum Command {
+    /// Another pond is opened, the document of this number: it stands paused at its start as soon as it has a
+    /// program.
+    Open(u64),
+    /// Plays this program from the next tick on.
+    Take(Arc<Program>),
+    Play(bool),
+    /// Plays if it is paused, and the other way around.
+    PlayPause,
+    /// So many ticks on, or back.
+    Step(i64),
+    /// To a tick that has been played.
+    Seek(u64),
+    /// So many ticks on, or back, among those that have been played.
+    Along(i64),
+    /// Plays on to a tick, or goes back to it.
+    PlayTo(u64),
+    /// Stays where it is, on the way to a tick.
+    Halt,
+    /// So many times as fast.
+    Faster(f64),
+    /// From the start again, with the seed so many on.
+    Restart(u64),
+    Key(String, bool),
+    /// A pointer of the play was moved.
+    Point(String, (f64, f64)),
+    /// Puts one of a kind somewhere.
+    Place(String, (f64, f64)),
+    /// What the drawer wants to know.
+    Want(Box<Wish>),
+    /// Goes to the next event of a sort, or the one before.
+    Find(Hunt, bool),
+    /// Goes to the first tick in which an expectation failed.
+    FirstBroken,
+    /// A condition to pause at, added or, if it is there, switched on or off.
+    PauseWhen(String),
+    /// Takes a condition away.
+    ForgetStop(usize),
+    /// Begins to record a tape, or ends that and hands its text over under this name.
+    Tape(Option<String>),
+    /// Begins again with what the player does on a tape, or with nothing.
+    PlayTape(Option<String>),
+    /// Whether edits are taken up where the run is.
+    EditsFork(bool),
+    /// Bytes the keyframes may take.
+    Memory(usize),
+    /// The entity to tell the story of.
+    Focus(Option<One>),
+    /// How many columns the time strip has.
+    StripWidth(usize),
+    /// Writes the counts of the run, with the run before beneath or without.
+    Export([PathBuf; 2], bool),
+    Quit,
+}
+
+/// Which events are gone through.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Hunt {
+    /// Those of one entity.
+    Of(One),
+    /// Those that meet a filter of the feed.
+    Like(String),
+}

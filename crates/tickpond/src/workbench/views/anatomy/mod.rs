@@ -1,0 +1,41 @@
+//! One tick taken apart.
+
+mod answer;
+mod draw;
+
+use ratatui::layout::Rect;
+
+use super::{Beside, Filter, View};
+use crate::workbench::app::{App, Effect};
+
+pub const VIEW: View = View {
+    words: "this tick taken apart",
+    beside: Beside::Nothing,
+    filter: Filter::Nothing,
+    answer: answer::answer,
+    draw: draw::draw,
+    choose,
+    enter,
+    click,
+    picture: super::by_name,
+    commands: &[],
+};
+
+fn choose(app: &mut App, by: isize) -> Vec<Effect> {
+    let count = answer::lines(&app.snapshot.answer).len();
+    app.drawer_top = super::moved(app.drawer_top, by, count);
+    Vec::new()
+}
+
+fn enter(app: &mut App) -> Vec<Effect> {
+    let lines = answer::lines(&app.snapshot.answer);
+    let line = lines.get(app.drawer_top).and_then(|line| line.line());
+    app.go_to_line(line, None)
+}
+
+fn click(app: &mut App, list: Rect, (_, y): (u16, u16)) -> Vec<Effect> {
+    let row = usize::from(y.saturating_sub(list.y));
+    let last = answer::lines(&app.snapshot.answer).len().saturating_sub(1);
+    app.drawer_top = (draw::top(app, usize::from(list.height)) + row).min(last);
+    Vec::new()
+}

@@ -1,0 +1,157 @@
+//! The views of the drawer. Each has a folder with all that is its own: what it asks of the simulation, how it is
+//! drawn, what its keys and clicks do. The rest of the workbench knows a view by its entry in the table below.
+
+pub mod anatomy;
+pub mod checks;
+pub mod feed;
+pub mod knobs;
+pub mod lifelines;
+pub mod refused;
+pub mod roster;
+pub mod trends;
+
+use crossterm::event::{KeyCode, KeyModifiers};
+use ratatui::buffer::Buffer as Cells;
+use ratatui::layout::Rect;
+use tickpond_lab::Run;
+
+use super::answer::Answer;
+use super::app::{App, Effect};
+use super::palette::Palette;
+use super::question::Question;
+use super::snapshot::Seen;
+use super::wish::Wish;
+
+/// The table: a name on the screen, and the folder. The place in it is the key that goes there.
+macro_rules! views {
+    ($($name:ident = $folder:ident),* $(,)?) => {
+        /// What the drawer shows.
+        #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+        pub enum DrawerView { $($name),* }
+
+        impl DrawerView {
+            /// All views, in the order of their keys.
+            pub const ALL: [DrawerView; [$(stringify!($name)),*].len()] = [$(DrawerView::$name),*];
+
+            /// Its name on the screen.
+            pub fn name(self) -> &'static str {
+                match self { $(DrawerView::$name => stringify!($name)),* }
+            }
+
+            /// All that is its own.
+            pub fn entry(self) -> &'static View {
+                match self { $(DrawerView::$name => &$folder::VIEW),* }
+            }
+        }
+    };
+}
+
+views! {
+    Roster = roster,
+    Feed = feed,
+    Lifelines = lifelines,
+    Trends = trends,
+    Checks = checks,
+    Knobs = knobs,
+    Anatomy = anatomy,
+    Refused = refused,
+}
+
+impl Default for DrawerView {
+    fn default() -> DrawerView {
+        DrawerView::ALL[0]
+    }
+}
+
+impl DrawerView {
+    /// The key that goes to it: the digit of its place.
+    pub fn keys(self) -> &'static [(KeyModifiers, KeyCode)] {
+        const fn digit(at: u8) -> (KeyModifiers, KeyCode) {
+            (KeyModifiers::NONE, KeyCode::Char((b'1' + at) as char))
+        }
+        const DIGITS: [(KeyModifiers, KeyCode); 9] = [
+            digit(0),
+            digit(1),
+            digit(2),
+            digit(3),
+            digit(4),
+            digit(5),
+            digit(6),
+            digit(7),
+            digit(8),
+        ];
+        const { assert!(DrawerView::ALL.len() <= DIGITS.len()) };
+        let at = self as usize;
+        &DIGITS[at..=at]
+    }
+}
+
+/// A view of the drawer.
+pub struct View {
+    /// What it shows, for the help page.
+    pub words: &'static str,
+    pub beside: Beside,
+    pub filter: Filter,
+    /// What the simulation has to say to it, on the simulation's thread, while it is shown.
+    pub answer: fn(&mut Asking<'_>, &mut Answer),
+    pub draw: fn(&App, Rect, &mut Cells, &Palette),
+    /// So many rows on or back.
+    pub choose: fn(&mut App, isize) -> Vec<Effect>,
+    /// Where the chosen row leads.
+    pub enter: fn(&mut App) -> Vec<Effect>,
+    /// A click at a column and a row of the screen, inside of the list.
+    pub click: fn(&mut App, Rect, (u16, u16)) -> Vec<Effect>,
+    /// What a picture of it is called.
+    pub picture: fn(&App) -> String,
+    pub commands: &'static [Own],
+}
+
+/// What stands beside the list.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Beside {
+    /// The story of the selected entity.
+    Story,
+    /// Nothing: the view needs the whole width.
+    Nothing,
+}
+
+/// What can be typed to narrow a view.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Filter {
+    /// Whom it lists.
+    Entities,
+    /// Which events it lists.
+    Events,
+    Nothing,
+}
+
+/// A command that works in one view alone.
+pub struct Own {
+    pub keys: &'static [(KeyModifiers, KeyCode)],
+    /// For the status line; empty if it is not shown there.
+    pub short: &'static str,
+    /// For the help page.
+    pub words: &'static str,
+    pub act: fn(&mut App) -> Vec<Effect>,
+}
+
+/// What a view can ask, on the simulation's thread.
+pub struct Asking<'a> {
+    pub run: &'a mut Run,
+    pub wish: &'a Wish,
+    pub question: &'a mut Question,
+    /// Those alive, kind by kind, oldest first.
+    pub entities: &'a [Seen],
+    /// Whether the run stands still, so that ticks can be played again.
+    pub stands: bool,
+}
+
+/// The name of the view that is shown, for its picture.
+fn by_name(app: &App) -> String {
+    app.drawer.name().to_lowercase()
+}
+
+/// A row so many on, inside of the list.
+fn moved(at: usize, by: isize, count: usize) -> usize {
+    at.saturating_add_signed(by).min(count.saturating_sub(1))
+}
