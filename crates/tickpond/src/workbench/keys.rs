@@ -2,7 +2,7 @@
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
-use super::views::DrawerView;
+use super::views::list::DrawerView;
 
 /// What a command does.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

@@ -7,7 +7,8 @@ use unicode_width::UnicodeWidthStr;
 
 use super::commands::{GROUPS, TABLE};
 use super::keys;
-use super::menu::{Menu, fitting, fitting_entries};
+use super::menu::Menu;
+use super::menus::{fitting, fitting_entries};
 use super::palette::{Palette, Role};
 
 /// An empty page in the middle with a title and a foot; gives the room inside.

@@ -1,6 +1,6 @@
 //! What the drawer wants to know.
 
-use super::views::DrawerView;
+use super::views::list::DrawerView;
 
 /// What the drawer shows.
 #[derive(Clone, Debug, PartialEq, Default)]

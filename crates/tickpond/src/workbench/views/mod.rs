@@ -6,6 +6,7 @@ pub mod checks;
 pub mod feed;
 pub mod knobs;
 pub mod lifelines;
+pub mod list;
 pub mod refused;
 pub mod roster;
 pub mod trends;
@@ -15,29 +16,20 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use tickpond_lab::Run;
 
+pub use list::DrawerView;
+use list::each_view;
+
 use super::answer::Answer;
 use super::app::{App, Effect};
+use super::layout;
 use super::palette::Palette;
 use super::question::Question;
 use super::snapshot::Seen;
 use super::wish::Wish;
 
-/// The table: a name on the screen, and the folder. The place in it is the key that goes there.
-macro_rules! views {
-    ($($name:ident = $folder:ident),* $(,)?) => {
-        /// What the drawer shows.
-        #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-        pub enum DrawerView { $($name),* }
-
+macro_rules! entries {
+    ($($name:ident = $folder:ident),*) => {
         impl DrawerView {
-            /// All views, in the order of their keys.
-            pub const ALL: [DrawerView; [$(stringify!($name)),*].len()] = [$(DrawerView::$name),*];
-
-            /// Its name on the screen.
-            pub fn name(self) -> &'static str {
-                match self { $(DrawerView::$name => stringify!($name)),* }
-            }
-
             /// All that is its own.
             pub fn entry(self) -> &'static View {
                 match self { $(DrawerView::$name => &$folder::VIEW),* }
@@ -46,43 +38,15 @@ macro_rules! views {
     };
 }
 
-views! {
-    Roster = roster,
-    Feed = feed,
-    Lifelines = lifelines,
-    Trends = trends,
-    Checks = checks,
-    Knobs = knobs,
-    Anatomy = anatomy,
-    Refused = refused,
-}
+each_view!(entries);
 
-impl Default for DrawerView {
-    fn default() -> DrawerView {
-        DrawerView::ALL[0]
-    }
-}
-
-impl DrawerView {
-    /// The key that goes to it: the digit of its place.
-    pub fn keys(self) -> &'static [(KeyModifiers, KeyCode)] {
-        const fn digit(at: u8) -> (KeyModifiers, KeyCode) {
-            (KeyModifiers::NONE, KeyCode::Char((b'1' + at) as char))
+impl App {
+    /// The drawer's list, and the story of the selected entity beside it, for the views that share the room.
+    pub(super) fn drawer_parts(&self, drawer: Rect) -> (Rect, Rect) {
+        match self.drawer.entry().beside {
+            Beside::Story => layout::drawer_parts(drawer, self.focus.is_some()),
+            Beside::Nothing => (layout::body(drawer), Rect::default()),
         }
-        const DIGITS: [(KeyModifiers, KeyCode); 9] = [
-            digit(0),
-            digit(1),
-            digit(2),
-            digit(3),
-            digit(4),
-            digit(5),
-            digit(6),
-            digit(7),
-            digit(8),
-        ];
-        const { assert!(DrawerView::ALL.len() <= DIGITS.len()) };
-        let at = self as usize;
-        &DIGITS[at..=at]
     }
 }
 

@@ -1,0 +1,210 @@
+//! What the keys do while a list lies over the screen.
+
+use std::path::PathBuf;
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+
+use super::app::{App, Effect};
+use super::commands::TABLE;
+use super::keys::{self, Action};
+use super::menu::{Entry, Menu, Opening};
+use super::prompt::{After, Prompt};
+use super::prompts::type_into;
+
+/// The commands whose words or keys hold all that is typed, in the order of the table.
+pub fn fitting(typed: &str) -> Vec<&'static keys::Row> {
+    let words: Vec<String> = typed.to_lowercase().split_whitespace().map(str::to_string).collect();
+    let mut rows: Vec<&keys::Row> = TABLE
+        .iter()
+        .filter(|row| {
+            let told = format!("{} {}", row.words, keys::names(row)).to_lowercase();
+            words.iter().all(|word| told.contains(word.as_str()))
+        })
+        .collect();
+    // A word that begins a command's words is meant more likely.
+    let begins = |row: &keys::Row| {
+        let told = row.words.to_lowercase();
+        words
+            .iter()
+            .any(|w| told.split(|c: char| !c.is_alphanumeric()).any(|t| t.starts_with(w.as_str())))
+    };
+    let is_key = |row: &keys::Row| {
+        row.keys.iter().any(|key| keys::name(*key).to_lowercase() == typed.trim().to_lowercase())
+    };
+    rows.sort_by_key(|row| (!is_key(row), !begins(row)));
+    rows
+}
+
+/// The ponds that fit what is typed.
+pub fn fitting_entries<'e>(entries: &'e [Entry], typed: &str) -> Vec<&'e Entry> {
+    entries.iter().filter(|e| e.name.to_lowercase().contains(&typed.to_lowercase())).collect()
+}
+
+impl App {
+    /// Takes in a key while a list is open.
+    pub(super) fn menu_key(&mut self, key: KeyEvent) -> Vec<Effect> {
+        let Some(menu) = self.menu.take() else { return Vec::new() };
+        if key.code == KeyCode::Esc {
+            return Vec::new();
+        }
+        let plain = key.modifiers.difference(KeyModifiers::SHIFT).is_empty();
+        match menu {
+            Menu::Commands { mut typed, chosen } => {
+                let count = fitting(&typed).len();
+                match key.code {
+                    KeyCode::Enter => {
+                        let action = fitting(&typed).get(chosen).map(|row| row.action);
+                        return action.map(|a| self.act(a)).unwrap_or_default();
+                    }
+                    code => {
+                        let chosen = moved(code, chosen, count);
+                        let changed = type_into(&mut typed, code, plain);
+                        let chosen = if changed { 0 } else { chosen };
+                        self.menu = Some(Menu::Commands { typed, chosen });
+                    }
+                }
+            }
+            Menu::Ponds { mut typed, chosen, entries, is_start } => match key.code {
+                KeyCode::Enter => {
+                    let fits = fitting_entries(&entries, &typed);
+                    let what = match fits.get(chosen) {
+                        Some(entry) => entry.what.clone(),
+                        None => Opening::File(PathBuf::from(typed.trim())),
+                    };
+                    return self.open(what);
+                }
+                code => {
+                    let count = fitting_entries(&entries, &typed).len();
+                    let chosen = moved(code, chosen, count);
+                    let changed = type_into(&mut typed, code, plain);
+                    let chosen = if changed { 0 } else { chosen };
+                    self.menu = Some(Menu::Ponds { typed, chosen, entries, is_start });
+                }
+            },
+            Menu::Tapes { names, chosen } => match key.code {
+                KeyCode::Enter => {
+                    return self.end_run(After::Tape(names.get(chosen).cloned()));
+                }
+                code => {
+                    let chosen = moved(code, chosen, names.len() + 1);
+                    self.menu = Some(Menu::Tapes { names, chosen });
+                }
+            },
+            Menu::Words { span, found, chosen } => match key.code {
+                KeyCode::Enter | KeyCode::Tab => {
+                    if let Some(candidate) = found.get(chosen) {
+                        self.script.buffer.put(span.range(), &candidate.text);
+                        let end = span.start + candidate.text.len() as u32;
+                        self.script.buffer.go_to_byte(end);
+                    }
+                }
+                KeyCode::Up | KeyCode::Down | KeyCode::PageUp | KeyCode::PageDown => {
+                    let chosen = moved(key.code, chosen, found.len());
+                    self.menu = Some(Menu::Words { span, found, chosen });
+                }
+                // Typing goes on in the text, and narrows the list.
+                KeyCode::Char(c) if plain && (c.is_alphanumeric() || c == '_') => {
+                    self.type_key(key);
+                    self.complete();
+                }
+                KeyCode::Backspace => {
+                    self.type_key(key);
+                    self.complete();
+                }
+                _ => return self.key(key, 0.0),
+            },
+            Menu::Page { .. } => {}
+        }
+        Vec::new()
+    }
+
+    /// Lists the tapes of the text that plays.
+    pub(super) fn ask_tape(&mut self) {
+        let names = self.snapshot.tapes.clone();
+        if names.is_empty() {
+            let words = "the text has no tape: T records one, T again puts it there";
+            self.message = Some((words.into(), false));
+            return;
+        }
+        self.menu = Some(Menu::Tapes { names, chosen: 0 });
+    }
+
+    /// Opens another pond, unless this one is not saved: then that is asked about first.
+    pub(super) fn open(&mut self, what: Opening) -> Vec<Effect> {
+        if what == Opening::Stay {
+            return Vec::new();
+        }
+        if !self.script.buffer.is_saved() {
+            self.prompt = Some(Prompt::Unsaved(After::Open(what)));
+            return Vec::new();
+        }
+        self.end_run(After::Open(what))
+    }
+
+    /// Shows what could stand at the cursor.
+    pub(super) fn complete(&mut self) {
+        let document = self.document();
+        let (span, found) =
+            tickpond_ide::complete::candidates(&document, self.script.buffer.cursor_byte());
+        if found.is_empty() {
+            self.menu = None;
+            self.message = Some(("nothing that begins so is known here".into(), false));
+            return;
+        }
+        self.menu = Some(Menu::Words { span, found, chosen: 0 });
+    }
+
+    /// Whether a command can be carried out from a list though its keys belong elsewhere.
+    pub(super) fn go_where(&mut self, action: Action) {
+        use super::keys::{Place, When};
+        let row = TABLE.iter().find(|row| row.action == action);
+        match row.map(|row| row.when) {
+            // It is done at the cursor; the keys stay where they are.
+            Some(When::Script) if self.place != Place::Script => {
+                let (line, column) = self.script.buffer.cursor();
+                self.look_at(line, column);
+            }
+            Some(When::Arena) => self.place = Place::Arena,
+            Some(When::In(view)) => {
+                self.drawer = view;
+                self.place = Place::Drawer;
+            }
+            Some(When::Away | When::Entities) if self.place == Place::Script => {
+                self.place = Place::Arena;
+            }
+            _ => {}
+        }
+    }
+}
+
+fn moved(code: KeyCode, chosen: usize, count: usize) -> usize {
+    let last = count.saturating_sub(1);
+    match code {
+        KeyCode::Up => chosen.saturating_sub(1),
+        KeyCode::Down => (chosen + 1).min(last),
+        KeyCode::PageUp => chosen.saturating_sub(8),
+        KeyCode::PageDown => (chosen + 8).min(last),
+        _ => chosen.min(last),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case("tape", Action::RecordTape)]
+    #[case("rename", Action::Rename)]
+    #[case("expect fail", Action::FirstBroken)]
+    #[case("ctrl+s", Action::Save)]
+    #[case("", Action::PlayPause)]
+    fn part_of_the_words_finds_a_command(#[case] typed: &str, #[case] wanted: Action) {
+        assert_eq!(fitting(typed)[0].action, wanted);
+    }
+
+    #[rstest]
+    fn nothing_fits_nonsense() {
+        assert!(fitting("qqqq").is_empty());
+    }
+}

@@ -1,0 +1,213 @@
+//! What the simulation is told, carried out.
+
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::time::Instant;
+
+use tickpond_lab::{Edited, Run, RunOptions};
+use tickpond_lang::program::Program;
+
+use super::Worker;
+use crate::drawing::{Format, counts};
+use crate::failure::Failure;
+use crate::workbench::answers::Known;
+use crate::workbench::befell::Befell;
+use crate::workbench::command::Command;
+use crate::workbench::stops::Stops;
+use crate::writing::write_new;
+
+impl Worker {
+    pub(in crate::workbench) fn obey(&mut self, command: Command) {
+        self.changed = true;
+        if acts_on_the_run(&command) {
+            self.arrive();
+        }
+        match command {
+            Command::Open(document) => self.open(document),
+            Command::Take(program) => self.take(program),
+            Command::Play(playing) => self.play(playing),
+            Command::PlayPause => self.play(!self.playing),
+            Command::Step(ticks) => {
+                self.playing = false;
+                if let Some(run) = &self.run {
+                    self.goal = Some(run.tick().saturating_add_signed(ticks));
+                }
+            }
+            Command::Seek(tick) => {
+                self.goal = self.run.as_ref().map(|run| tick.min(run.head()));
+            }
+            Command::Along(ticks) => {
+                self.playing = false;
+                let along = |run: &Run| run.tick().saturating_add_signed(ticks).min(run.head());
+                self.goal = self.run.as_ref().map(along);
+            }
+            Command::PlayTo(tick) => self.goal = self.run.as_ref().map(|_| tick),
+            Command::Halt => {
+                if let (Some(_), Some(run)) = (self.goal.take(), &self.run) {
+                    let seconds = run.tick() as f64 / run.program().rate;
+                    self.say(format!("stopped on the way, at {seconds:.2} s"), false);
+                }
+            }
+            Command::Faster(factor) => {
+                self.speed = (self.speed * factor).clamp(1.0 / 16.0, 64.0);
+                self.say(format!("speed {} x", self.speed), false);
+            }
+            Command::Restart(seeds_on) => self.restart(seeds_on),
+            Command::Key(input, down) => {
+                if let Some(run) = &mut self.run {
+                    run.press(&input, down);
+                }
+                self.tell_made_again();
+            }
+            Command::Point(input, at) => {
+                if let Some(run) = &mut self.run {
+                    run.point(&input, at);
+                }
+                self.tell_made_again();
+            }
+            Command::Place(kind, at) => {
+                if let Some(run) = &mut self.run {
+                    run.place(&kind, at);
+                    let words = format!("{kind} is born in the next tick, without a line");
+                    self.say(words, false);
+                }
+                self.tell_made_again();
+            }
+            Command::Want(wish) => self.wish = *wish,
+            Command::Find(hunt, on) => self.find(&hunt, on),
+            Command::FirstBroken => self.first_broken(),
+            Command::PauseWhen(typed) => {
+                if let Some(run) = &self.run {
+                    self.stops.toggle(run, &typed);
+                }
+            }
+            Command::ForgetStop(at) => self.stops.forget(at),
+            Command::Tape(name) => self.record_tape(name),
+            Command::PlayTape(name) => self.play_tape(name),
+            Command::EditsFork(forks) => self.forks = forks,
+            Command::Memory(bytes) => {
+                self.memory = Some(bytes);
+                if let Some(run) = &mut self.run {
+                    run.set_memory(bytes);
+                }
+            }
+            Command::Focus(who) => self.focus = who,
+            Command::StripWidth(columns) => self.strip_width = columns,
+            Command::Export(paths, beside) => self.export(&paths, beside),
+            Command::Quit => {}
+        }
+    }
+
+    fn take(&mut self, program: Arc<Program>) {
+        let Some(run) = &mut self.run else {
+            match Run::new(program, RunOptions::default()) {
+                Ok(mut run) => {
+                    run.interrupt_by(self.busy.stop.clone());
+                    if let Some(bytes) = self.memory {
+                        run.set_memory(bytes);
+                    }
+                    self.run = Some(run);
+                }
+                Err(error) => self.say(error.to_string(), true),
+            }
+            return;
+        };
+        let seconds = run.tick() as f64 / program.rate;
+        match run.edit_as(program, self.forks) {
+            Ok(Edited::Forked) => self.say(format!("edit taken up at {seconds:.2} s"), false),
+            // The gutter follows by itself; there is nothing to tell.
+            Ok(Edited::Same) => {}
+            Ok(Edited::TakenBack) => self.say("edit taken back: the run goes on as before", false),
+            Ok(Edited::Remade(reason)) => {
+                self.say(format!("run made again from 0 s: {reason}"), false);
+            }
+            Err(error) => self.say(error.to_string(), true),
+        }
+    }
+
+    /// Another pond takes the place of this one: nothing of the old one stays.
+    fn open(&mut self, document: u64) {
+        self.document = document;
+        self.run = None;
+        self.play(false);
+        self.speed = 1.0;
+        self.goal = None;
+        self.focus = None;
+        self.known = Known::default();
+        self.befell = Befell::default();
+        self.stops = Stops::default();
+        self.recording = None;
+        self.tape = None;
+    }
+
+    fn play(&mut self, playing: bool) {
+        self.playing = playing;
+        self.last = Instant::now();
+        self.debt = 0.0;
+        if playing {
+            self.goal = None;
+        }
+    }
+
+    /// Ends the way to a tick that has been played: what follows happens there, and nowhere on the way.
+    fn arrive(&mut self) {
+        if let (Some(goal), Some(run)) = (self.goal, &mut self.run) {
+            self.goal = None;
+            if goal <= run.head() {
+                run.seek(goal);
+            }
+        }
+    }
+
+    fn restart(&mut self, seeds_on: u64) {
+        let Some(run) = &mut self.run else { return };
+        let seed = run.options().seed.wrapping_add(seeds_on);
+        match run.restart(Some(seed)) {
+            Ok(()) => {
+                self.recording = None;
+                self.say(format!("started again with seed {seed}"), false);
+            }
+            Err(error) => self.say(error.to_string(), true),
+        }
+    }
+
+    /// Tells that a player's key in the past had the run made again by the newest text.
+    fn tell_made_again(&mut self) {
+        if let Some(reason) = self.run.as_mut().and_then(Run::made_again) {
+            self.say(format!("run made again from 0 s: {reason}"), false);
+        }
+    }
+
+    fn export(&mut self, paths: &[PathBuf], beside: bool) {
+        let Some(run) = &self.run else { return };
+        for path in paths {
+            let written = Format::of(path).and_then(|format| {
+                let bytes = counts(run, beside, format)?;
+                write_new(path, &bytes).map_err(|e| Failure::writing(path, &e))
+            });
+            if let Err(failure) = written {
+                let words = failure.words.replace('\n', "; ");
+                return self.say(words, true);
+            }
+        }
+        let names: Vec<String> = paths.iter().map(|p| p.display().to_string()).collect();
+        self.say(format!("wrote {}", names.join(" and ")), false);
+    }
+}
+
+/// Whether a command changes the run or asks where it is: the way to a tick is ended before it.
+fn acts_on_the_run(command: &Command) -> bool {
+    !matches!(
+        command,
+        Command::Open(_)
+            | Command::Halt
+            | Command::Faster(_)
+            | Command::Want(_)
+            | Command::EditsFork(_)
+            | Command::Memory(_)
+            | Command::Focus(_)
+            | Command::StripWidth(_)
+            | Command::ForgetStop(_)
+            | Command::Play(false)
+    )
+}

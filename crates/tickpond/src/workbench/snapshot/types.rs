@@ -1,0 +1,206 @@
+//! The plain data a snapshot is made of.
+
+use std::sync::Arc;
+
+use tickpond_lab::judge::Outcome;
+use tickpond_lang::program::{Cause, Program};
+use tickpond_sim::{Phase, What, Who};
+
+use crate::workbench::answer::Answer;
+use crate::workbench::one::One;
+use crate::workbench::silhouette::Strip;
+
+/// Most lines of the feed that are handed to the screen.
+pub(super) const FEED_LINES: usize = 600;
+/// Most events that are looked at for those lines.
+pub(super) const FEED_LOOKS: usize = 300_000;
+/// Most events of the selected entity that are handed to the screen.
+pub(super) const STORY_LINES: usize = 200;
+
+/// A moment of the run as the screen shows it.
+#[derive(Clone, Debug, Default)]
+pub struct Snapshot {
+    /// The number of the document whose run this is of.
+    pub document: u64,
+    pub tick: u64,
+    pub head: u64,
+    /// The tick that is gone to.
+    pub goal: Option<u64>,
+    pub seed: u64,
+    pub playing: bool,
+    pub speed: f64,
+    /// The program that plays; `None` before the first one.
+    pub program: Option<Arc<Program>>,
+    /// Those alive, kind by kind, oldest first; the pond left out.
+    pub entities: Vec<Seen>,
+    pub strip: Strip,
+    pub feed: Vec<FeedLine>,
+    /// The newest text: from the next tick on it plays, and the lines told of are its lines.
+    pub text: Arc<str>,
+    /// How often lines of it ran up to this tick: those on which something can, from 1.
+    pub ran: Vec<(u32, u64)>,
+    pub checks: Vec<CheckLine>,
+    pub story: Option<Story>,
+    /// Whom the story is of: what the person had selected when this was made.
+    pub focus: Option<One>,
+    /// What a guard that stopped the run has to say.
+    pub stopped: Option<StopLine>,
+    /// What was just born or ended, for the arena's marks.
+    pub marks: Vec<Mark>,
+    /// Rays that are shown: from, to, and the share of their time that is left.
+    pub traces: Vec<Trace>,
+    /// The middle of the pond's view.
+    pub view: (f64, f64),
+    /// What became of the last request.
+    pub notice: Option<Notice>,
+    /// Inputs that are down.
+    pub held: Vec<String>,
+    /// What the drawer asked for.
+    pub answer: Answer,
+    /// Conditions the play pauses at.
+    pub stops: Vec<StopAt>,
+    /// The tick a tape is recorded from.
+    pub recording: Option<u64>,
+    /// The names of the tapes of the newest text.
+    pub tapes: Vec<String>,
+    /// The name of the tape that is played.
+    pub plays: Option<String>,
+    /// The text of the tape that was recorded last.
+    pub tape: Option<String>,
+    /// Whether an edit parted this run from the one before.
+    pub edited: bool,
+    /// How many keyframes there are, and how many bytes they take.
+    pub memory: (usize, usize),
+    /// Kind names with how many live, without looking at each.
+    pub counts: Vec<usize>,
+}
+
+/// A condition the play pauses at.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct StopAt {
+    pub typed: String,
+    pub on: bool,
+    /// Why it cannot be asked.
+    pub trouble: Option<String>,
+    /// When it last became true, in ticks.
+    pub met: Option<u64>,
+}
+
+/// A ray or the reach of a blast that is shown for a while.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Trace {
+    pub from: (f64, f64),
+    pub to: (f64, f64),
+    /// How far a blast reaches, in u.
+    pub radius: Option<f64>,
+    /// The share of its time that is left, `0.0..=1.0`.
+    pub left: f64,
+}
+
+/// A short word of the simulation to the person; the number tells a new one from an old one.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Notice {
+    pub number: u64,
+    pub words: String,
+    pub is_trouble: bool,
+}
+
+/// A living entity.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Seen {
+    pub who: Who,
+    pub at: (f64, f64),
+    pub heading: f64,
+    pub speed: f64,
+    pub health: Option<f64>,
+    pub age: f64,
+    pub maker: Option<Who>,
+    /// Whether it takes part.
+    pub active: bool,
+}
+
+/// A line of the feed.
+#[derive(Clone, Debug, PartialEq)]
+pub struct FeedLine {
+    pub tick: u64,
+    pub phase: Phase,
+    pub what: What,
+    pub who: Who,
+    /// Its name in the text that played then; `None` for the pond.
+    pub one: Option<One>,
+    pub words: String,
+    pub line: Option<u32>,
+}
+
+/// An expectation and how it stands.
+#[derive(Clone, Debug, PartialEq)]
+pub struct CheckLine {
+    pub words: String,
+    /// Its line in the newest text, if it still has one.
+    pub line: Option<u32>,
+    pub outcome: Outcome,
+    pub failed: Option<u64>,
+    /// What was seen when it failed.
+    pub saw: Option<Arc<str>>,
+}
+
+/// A guard that stopped the run.
+#[derive(Clone, Debug, PartialEq)]
+pub struct StopLine {
+    pub tick: u64,
+    pub words: String,
+    /// Whose fault it was, if it was one's.
+    pub entity: Option<String>,
+    /// The lines that did most of it, none twice.
+    pub lines: Vec<u32>,
+    /// The limit that was reached, as the header sets it.
+    pub limit: Option<String>,
+}
+
+impl StopLine {
+    /// What happened, to whom, and where.
+    pub fn told(&self) -> String {
+        let entity = self.entity.iter().map(|name| format!(", {name}"));
+        let lines: Vec<String> = self.lines.iter().map(u32::to_string).collect();
+        let lines = match lines.len() {
+            0 => None,
+            1 => Some(format!(", line {}", lines[0])),
+            _ => Some(format!(", lines {}", lines.join(", "))),
+        };
+        let limit = self.limit.iter().map(|limit| format!(" (limit {limit})"));
+        std::iter::once(self.words.clone()).chain(entity).chain(lines).chain(limit).collect()
+    }
+}
+
+/// The selected entity: its values if it lives, and its history.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Story {
+    pub name: String,
+    pub alive: bool,
+    /// Name and value.
+    pub values: Vec<(String, String)>,
+    /// Its events, oldest first, up to the present tick.
+    pub events: Vec<FeedLine>,
+    /// The line that made it.
+    pub born_line: Option<u32>,
+    /// The line that ended it.
+    pub end_line: Option<u32>,
+    /// Who made it.
+    pub maker: Option<One>,
+    /// When it was born, if that is on record.
+    pub born_tick: Option<u64>,
+    /// When it ended, if that is on record.
+    pub end_tick: Option<u64>,
+    /// The last time it was hurt: tick and line.
+    pub hurt: Option<(u64, Option<u32>)>,
+}
+
+/// A birth or an end a moment ago.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Mark {
+    pub at: (f64, f64),
+    /// `None` for a birth.
+    pub cause: Option<Cause>,
+    /// Seconds since.
+    pub age: f64,
+}
