@@ -5,7 +5,7 @@ use std::sync::Arc;
 use tickpond_lang::Span;
 use tickpond_lang::program::{Cause, KindId, Limits, MessageId, SiteId};
 
-use crate::state::EntityId;
+use crate::state::slots::EntityId;
 
 /// The phases of a tick, in their order.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]

@@ -6,8 +6,9 @@ use tickpond_lang::Span;
 use tickpond_lang::program::{BinaryOp, KindId, POND, Ty};
 use tickpond_lang::units::Dim;
 
+use crate::code::Part;
+use crate::code::layout::words_of;
 use crate::code::op::{Code, Op};
-use crate::code::{Part, words_of};
 use crate::engine::Engine;
 use crate::event::Phase;
 use crate::state::State;

@@ -33,6 +33,8 @@ pub mod luck;
 pub mod phase;
 pub mod space;
 pub mod state;
+mod sweep;
+mod tick;
 pub mod trace;
 pub mod vm;
 mod wide;

@@ -3,8 +3,8 @@
 use tickpond_lang::program::{Birth, Expr, Filter, LocalId, Pick, Ty, Where};
 
 use super::handler::Builder;
+use super::layout::words_of;
 use super::op::{FilterOp, Op, PlaceOp, SpawnOp};
-use super::words_of;
 
 impl Builder<'_> {
     pub(super) fn spawn_as(&mut self, birth: &Birth, local: LocalId) {

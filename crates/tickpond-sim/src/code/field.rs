@@ -3,8 +3,8 @@
 use tickpond_lang::program::{Expr, Field, Ty};
 
 use super::handler::Builder;
+use super::layout::words_of;
 use super::op::{Binary, Op, Operand, Reg, Slot, Word};
-use super::words_of;
 
 impl Builder<'_> {
     pub(super) fn slot(&self, field: Field) -> Slot {

@@ -5,7 +5,12 @@ mod birth;
 mod expr;
 mod field;
 mod handler;
+mod kinds;
+pub(crate) mod layout;
+mod notices;
 pub mod op;
+mod parts;
+mod query;
 mod reads;
 mod stmt;
 mod turns;
@@ -13,15 +18,19 @@ mod turns;
 use std::sync::Arc;
 
 use tickpond_lang::program::{
-    BinaryOp, Body, Cause, Check, Event, Expr, ExprKind, Happening, InState, KindId, LocalId,
-    MessageId, Other, Program, Rhythm, Role, SiteId, Tally, Those, Ty, VarName,
+    BinaryOp, Body, Event, Expr, ExprKind, KindId, MessageId, Program, Role, SiteId, Tally, Ty,
+    VarName,
 };
-
-use tickpond_lang::Span;
 
 use crate::luck;
 use crate::state::Widths;
-use op::{BlastOp, Code, FilterCode, QueryOp, Reg, SendOp, SpawnOp, StatOp, Word};
+use kinds::read_by_name;
+pub use kinds::{HandlerCode, KindCode, Part, SpawnerCode};
+use layout::words_of;
+pub use notices::Notices;
+pub(crate) use notices::other_of;
+use op::{BlastOp, Code, QueryOp, SendOp, SpawnOp, StatOp};
+use parts::{has_clock, parts_of, those_of, var_words};
 pub use turns::{Job, Turn, Turns};
 
 /// A program and the code of all its parts.
@@ -77,178 +86,6 @@ pub struct Conditions {
     pub those: Option<Code>,
     /// What must hold, taken apart.
     pub parts: Option<Part>,
-}
-
-/// A condition taken apart, to tell which part of it is to blame.
-#[derive(Clone, Debug)]
-pub enum Part {
-    /// All of these.
-    All(Vec<Part>),
-    /// One of these.
-    Any(Vec<Part>),
-    /// Not this.
-    Not(Box<Part>),
-    /// A comparison of two values.
-    Compared {
-        /// Whether it holds.
-        holds: Code,
-        /// What stands on its left, its value and type.
-        left: (Span, Code, Ty),
-        /// What stands on its right.
-        right: (Span, Code, Ty),
-        /// The operation.
-        op: BinaryOp,
-        /// Where all of it stands.
-        span: Span,
-        /// Those it reads by name, such as `midge#7`.
-        reads: Vec<(KindId, u32)>,
-    },
-    /// Anything else that holds or does not, and those it reads by name.
-    Plain(Code, Span, Vec<(KindId, u32)>),
-}
-
-impl Part {
-    /// Whether any of it reads one by name: who is not there can be no proof.
-    pub fn reads_any(&self) -> bool {
-        match self {
-            Part::All(parts) | Part::Any(parts) => parts.iter().any(Part::reads_any),
-            Part::Not(inner) => inner.reads_any(),
-            Part::Compared { reads, .. } | Part::Plain(_, _, reads) => !reads.is_empty(),
-        }
-    }
-}
-
-/// Those whose fields an expression reads by name.
-fn read_by_name(e: &Expr) -> Vec<(KindId, u32)> {
-    let mut reads = Vec::new();
-    tickpond_lang::program::walk::inside(e, &mut |e| {
-        if let ExprKind::Of(of, _) = &e.kind
-            && let ExprKind::Named(kind, number) = of.kind
-        {
-            reads.push((kind, number));
-        }
-    });
-    reads
-}
-
-/// The code of a kind.
-#[derive(Clone, Debug)]
-pub struct KindCode {
-    /// Words and clocks.
-    pub widths: Widths,
-    /// Hash of the name.
-    pub name_hash: u64,
-    /// The variables' first values: word, how many words, code.
-    pub vars: Vec<(u16, u8, Code)>,
-    /// Health at birth.
-    pub health: Option<Code>,
-    /// Handlers in the order of the roll: by head. Muted ones are left out.
-    pub handlers: Vec<HandlerCode>,
-    /// The messages it hears, ascending, and the places of the handlers that hear them.
-    pub hears: Vec<(MessageId, usize)>,
-    /// Whether anything asks where its members were before they moved: touch, or a zone.
-    pub looks_back: bool,
-    /// Whether anything waits for its members to leave the arena.
-    pub leaves: bool,
-    /// Whether its members have a body that turns: then it is noted how they faced before they moved.
-    pub turns: bool,
-    /// Whether something waits for its states to begin or end: only then it is noted which were seen.
-    pub tells_states: bool,
-    /// What a spawner does.
-    pub spawner: Option<SpawnerCode>,
-}
-
-impl KindCode {
-    /// The places of the handlers that hear a message, in the order of the roll.
-    pub fn hearing(&self, message: MessageId) -> impl Iterator<Item = usize> + '_ {
-        let first = self.hears.partition_point(|(heard, _)| *heard < message);
-        self.hears[first..].iter().take_while(move |(m, _)| *m == message).map(|(_, at)| *at)
-    }
-}
-
-/// A handler's code.
-#[derive(Clone, Debug)]
-pub struct HandlerCode {
-    /// When it runs.
-    pub event: Event,
-    /// What it does.
-    pub code: Code,
-    /// What its draws are keyed by: kind and head.
-    pub hash: u64,
-    /// Its site.
-    pub site: SiteId,
-    /// First register of each local.
-    pub locals: Vec<Reg>,
-    /// The words kept in registers from the start, for firings in a row: register and word.
-    pub cached: Vec<(Reg, Word)>,
-    /// Whether it can wait.
-    pub waits: bool,
-    /// Its period, for clocks and held keys; else the value its head waits for: a condition, the
-    /// coordinate of a line, a speed.
-    pub period: Option<Code>,
-    /// What must hold of the other party.
-    pub filter: Option<FilterCode>,
-    /// Its clock.
-    pub clock: Option<u16>,
-    /// The bit that tells whether what it waits for held before.
-    pub bit: Option<u8>,
-    /// The state it belongs to.
-    pub state: Option<InState>,
-    /// Whether it may be started again while it waits.
-    pub overlapping: bool,
-    /// Whether it hears its message while inactive, and only then.
-    pub while_inactive: bool,
-    /// The cause of the ends it asks for.
-    pub cause: Cause,
-    /// Whether nothing else that runs in its phase reads or writes what it writes: then that can take
-    /// hold at once.
-    pub alone: bool,
-}
-
-impl HandlerCode {
-    /// The bits of what it waits for, in their place; none if it waits for nothing to turn true.
-    pub fn change_mask(&self) -> u64 {
-        let all = (1 << self.event.change_bits()) - 1;
-        self.bit.map_or(0, |bit| all << bit)
-    }
-
-    /// The first register of a local.
-    pub fn register(&self, local: LocalId) -> Reg {
-        self.locals[local.index()]
-    }
-}
-
-/// What a spawner does.
-#[derive(Clone, Debug)]
-pub struct SpawnerCode {
-    /// Asks for the birth; local 0 is how many there is room for.
-    pub make: HandlerCode,
-    /// The period or the delay.
-    pub period: Option<Code>,
-    /// The rhythm, for its sort.
-    pub rhythm: Rhythm,
-    /// Most alive.
-    pub keep_at_most: Option<Code>,
-    /// How many it keeps alive, and the line that says so.
-    pub keep: Option<(Code, SiteId)>,
-    /// Most in all.
-    pub at_most: Option<Code>,
-    /// The age at which it begins.
-    pub from: Option<Code>,
-    /// What stops it for good.
-    pub until: Option<Code>,
-    /// Its clock.
-    pub clock: u16,
-}
-
-/// How many registers a value of this type takes.
-pub(crate) fn words_of(ty: &Ty) -> u8 {
-    match ty {
-        Ty::Pair(_) => 2,
-        Ty::Impact(_) => 3,
-        Ty::Ray(_) => 6,
-        _ => 1,
-    }
 }
 
 impl Compiled {
@@ -461,129 +298,4 @@ impl Compiled {
     pub fn var_word(&self, kind: KindId, name: VarName) -> Option<usize> {
         self.var_words[kind.index()][name.index()].map(usize::from)
     }
-}
-
-/// Which pairs of kinds notice touch, as bits over those kinds that take part in it.
-#[derive(Clone, Debug, Default)]
-pub struct Notices {
-    /// By kind: its place among those that take part.
-    places: Vec<Option<u32>>,
-    count: usize,
-    bits: Vec<u64>,
-    /// By kind: the kinds of which a touch is waited for, ascending.
-    others: Vec<Vec<KindId>>,
-}
-
-impl Notices {
-    fn new(kinds: usize, pairs: &[(usize, usize)], solid: &[bool]) -> Notices {
-        let mut takes_part = solid.to_vec();
-        for (a, b) in pairs {
-            takes_part[*a] = true;
-            takes_part[*b] = true;
-        }
-        let mut places = vec![None; kinds];
-        let mut count = 0usize;
-        for (kind, _) in takes_part.iter().enumerate().filter(|(_, takes)| **takes) {
-            places[kind] = Some(count as u32);
-            count += 1;
-        }
-        let (bits, others) = (vec![0; count.pow(2).div_ceil(64)], vec![Vec::new(); kinds]);
-        let mut notices = Notices { places, count, bits, others };
-        for (a, b) in pairs {
-            for (a, b) in [(*a, *b), (*b, *a)] {
-                notices.others[a].push(KindId(b as u32));
-                if let Some(at) = notices.bit(a, b) {
-                    notices.bits[at / 64] |= 1 << (at % 64);
-                }
-            }
-        }
-        for others in &mut notices.others {
-            others.sort_unstable();
-            others.dedup();
-        }
-        notices
-    }
-
-    /// The kinds whose touch of this one a handler of either waits for.
-    pub fn of(&self, kind: KindId) -> &[KindId] {
-        &self.others[kind.index()]
-    }
-
-    fn bit(&self, a: usize, b: usize) -> Option<usize> {
-        Some(self.places[a]? as usize * self.count + self.places[b]? as usize)
-    }
-
-    /// Whether a handler of either waits for a touch of the two.
-    pub fn pair(&self, a: KindId, b: KindId) -> bool {
-        self.bit(a.index(), b.index()).is_some_and(|at| self.bits[at / 64] >> (at % 64) & 1 == 1)
-    }
-
-    /// Whether a kind takes part in touch at all.
-    pub fn kind(&self, kind: KindId) -> bool {
-        self.places[kind.index()].is_some()
-    }
-
-    /// Whether no kind does.
-    pub fn is_empty(&self) -> bool {
-        self.count == 0
-    }
-}
-
-/// Who a handler waits to touch.
-pub(crate) fn other_of(event: &Event) -> Option<&Other> {
-    match event {
-        Event::Touch { other, .. }
-        | Event::Part(other)
-        | Event::WhileTouching(other, _)
-        | Event::Impact(other, _) => Some(other),
-        _ => None,
-    }
-}
-
-fn turning(event: &Happening) -> Option<&Expr> {
-    match event {
-        Happening::Turns(condition) => Some(condition),
-        _ => None,
-    }
-}
-
-fn those_of(check: &Check) -> Option<&Those> {
-    match check {
-        Check::LivesAtMost(those, _)
-        | Check::LivesAtLeast(those, _)
-        | Check::EndsBy(those, _)
-        | Check::HurtAtMost(those, _) => Some(those),
-        _ => None,
-    }
-}
-
-fn parts_of(check: &Check) -> (Option<&Expr>, Option<&Expr>) {
-    match check {
-        Check::Always(e) | Check::Never(e) | Check::InTheEnd(e) => (Some(e), None),
-        Check::At(_, e) | Check::By(_, e) | Check::From(_, _, e) => (Some(e), None),
-        Check::AfterWithin { event, holds, .. } | Check::AfterFor { event, holds, .. } => {
-            (Some(holds), turning(event))
-        }
-        Check::LivesAtMost(..)
-        | Check::LivesAtLeast(..)
-        | Check::EndsBy(..)
-        | Check::HurtAtMost(..) => (None, None),
-    }
-}
-
-fn has_clock(event: &Event) -> bool {
-    matches!(event, Event::After(_) | Event::Every(_) | Event::WhileHeld(..) | Event::Routine(_))
-}
-
-fn var_words(program: &Program) -> Vec<Vec<Option<u16>>> {
-    let of_kind = |kind: &tickpond_lang::program::Kind| {
-        let mut words = vec![None; program.var_names.len()];
-        let mut next = 0;
-        for var in &kind.vars {
-            words[var.name.index()] = Some(next);
-            next += u16::from(words_of(&var.ty));
-        }
-        words
-    };
-    program.kinds.iter().map(of_kind).collect()
 }

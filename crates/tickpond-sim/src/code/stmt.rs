@@ -8,8 +8,8 @@ use tickpond_lang::program::{
 };
 
 use super::handler::Builder;
+use super::layout::words_of;
 use super::op::{Binary, BlastOp, Op, Operand, Reg, SendOp, SendTo, TextOp, Unary, Word};
-use super::words_of;
 use crate::state::EntityId;
 
 impl Builder<'_> {

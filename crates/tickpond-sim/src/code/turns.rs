@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{Event, KindId};
 
-use super::KindCode;
+use super::kinds::KindCode;
 
 /// A handler: its kind, and its place in the roll of that.
 pub type Job = (KindId, usize);

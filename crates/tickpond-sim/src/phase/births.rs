@@ -6,7 +6,7 @@ use tickpond_lang::program::{KindId, POND, SiteId};
 
 use super::active::put_to_rest;
 use super::due::Due;
-use super::places::Found;
+use super::places::{Found, heading_of_maker};
 
 use crate::angle;
 use crate::code::Turn;
@@ -482,13 +482,6 @@ fn by_kind(requests: &[BirthRequest], born: &[(u32, Range<usize>)]) -> Vec<(Kind
         same
     });
     stretches
-}
-
-/// Where the maker of a birth faces now, or faced when it asked.
-pub(super) fn heading_of_maker(state: &State, birth: &BirthRequest) -> Option<f64> {
-    let asked = birth.maker_heading?;
-    let maker = state.find(birth.maker.id);
-    Some(maker.map_or(asked, |(kind, row)| state.kinds[kind.index()].heading[row]))
 }
 
 /// The line that asked for a birth; none if it was placed by hand.

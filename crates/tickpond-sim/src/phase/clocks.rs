@@ -5,7 +5,8 @@ use std::borrow::Cow;
 use tickpond_lang::program::{Cause, Event as When, InState, KindId, Rhythm, SiteId};
 
 use crate::code::{Job, SpawnerCode, Turn};
-use crate::engine::{Engine, Firing, allowed};
+use crate::engine::fire::allowed;
+use crate::engine::{Engine, Firing};
 use crate::event::{Event, Phase};
 use crate::state::{Columns, EndRequest, Key, NEVER, State, UNSET, Wait};
 use crate::vm::Become;

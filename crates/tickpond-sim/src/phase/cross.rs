@@ -4,12 +4,12 @@
 use smallvec::SmallVec;
 use tickpond_lang::program::{Arena, Body, Edge, Event as When, KindId, LineSide, Side, ZoneShape};
 
-use super::sweep::{Shape, meet};
 use crate::code::Turn;
 use crate::engine::Engine;
 use crate::event::Phase;
 use crate::space;
 use crate::state::{Columns, STRETCH, State};
+use crate::sweep::{Shape, meet};
 use crate::wide::wide;
 
 /// How near to an edge a body is at it, in u; solids keep a little room.

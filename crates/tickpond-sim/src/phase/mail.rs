@@ -2,10 +2,12 @@
 
 use tickpond_lang::program::{Event as When, KindId, MessageId};
 
+use super::mailboxes::Boxes;
 use crate::code::Turn;
 use crate::code::op::Reg;
 use crate::code::{Compiled, HandlerCode};
-use crate::engine::{Engine, allows};
+use crate::engine::Engine;
+use crate::engine::fire::allows;
 use crate::event::{Event, Phase, What};
 use crate::firing::{Counted, Occasions};
 use crate::state::{Letter, Letters, State};
@@ -227,16 +229,13 @@ struct Ear {
     open_to_all: Option<usize>,
 }
 
-/// For each kind and handler, who has heard which letter: row, and place among the letters.
-pub(crate) type Boxes = Vec<Vec<Vec<(u32, u32)>>>;
-
 /// Where a handler has the words of a letter, in their order, and who sent it.
 fn registers(compiled: &Compiled, handler: &HandlerCode) -> (Vec<Reg>, Option<Reg>) {
     let When::Message { message, params, from } = &handler.event else { return Default::default() };
     let types = &compiled.program.messages[message.index()].params;
     let words = params.iter().zip(types).flat_map(|(local, (_, ty))| {
         let first = handler.register(*local);
-        (0..Reg::from(crate::code::words_of(ty))).map(move |part| first + part)
+        (0..Reg::from(crate::code::layout::words_of(ty))).map(move |part| first + part)
     });
     (words.collect(), from.map(|from| handler.register(from)))
 }

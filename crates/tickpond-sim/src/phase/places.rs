@@ -2,14 +2,13 @@
 
 use tickpond_lang::program::{KindId, Side, ZoneShape};
 
-use super::sweep::{Shape, meet};
+use crate::sweep::{Shape, meet};
 
-use super::births::heading_of_maker;
 use crate::angle;
 use crate::engine::Engine;
 use crate::luck;
 use crate::space;
-use crate::state::{Birth, EntityId, FilterRequest, PlaceRequest, State};
+use crate::state::{Birth, BirthRequest, EntityId, FilterRequest, PlaceRequest, State};
 
 /// Most tries for a place that meets the conditions of a birth.
 const MOST_TRIES: u64 = 64;
@@ -176,4 +175,11 @@ fn whereabouts(state: &State, id: EntityId) -> Option<(f64, f64, f64)> {
     let (kind, row) = state.find(id)?;
     let columns = &state.kinds[kind.index()];
     Some((columns.x[row], columns.y[row], columns.heading[row]))
+}
+
+/// Where the maker of a birth faces now, or faced when it asked.
+pub(super) fn heading_of_maker(state: &State, birth: &BirthRequest) -> Option<f64> {
+    let asked = birth.maker_heading?;
+    let maker = state.find(birth.maker.id);
+    Some(maker.map_or(asked, |(kind, row)| state.kinds[kind.index()].heading[row]))
 }

@@ -22,12 +22,6 @@ const JUMP: f64 = 1.0e-3;
 /// And below this spin in deg/s.
 const STILL_SPIN: f64 = 3.0;
 
-/// The solver's own memory; nothing in it outlives a tick.
-#[derive(Default)]
-pub(crate) struct Solver {
-    pipeline: Option<Box<PhysicsPipeline>>,
-}
-
 /// What the solver asks while it works: who leaves whom alone.
 struct Hooks<'a> {
     program: &'a Program,

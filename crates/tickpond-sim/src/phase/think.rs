@@ -3,7 +3,8 @@
 use tickpond_lang::program::{Event as When, InState};
 
 use crate::code::Turn;
-use crate::engine::{Engine, allowed};
+use crate::engine::Engine;
+use crate::engine::fire::allowed;
 use crate::event::{Event, Phase};
 use crate::state::{Columns, NEVER, State};
 use crate::vm::LANES;

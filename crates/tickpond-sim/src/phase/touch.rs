@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use smallvec::SmallVec;
 use tickpond_lang::program::{Event as When, KindId, Other};
 
-use super::contact::Meeting;
+use super::search::Meeting;
 use crate::code::HandlerCode;
 use crate::code::Turn;
 use crate::code::op::FilterCode;

@@ -2,8 +2,8 @@
 
 use std::ops::Index;
 
-use super::Lazy;
 use super::column::Gap;
+use super::lazy::Lazy;
 
 /// A word of bits for each row. Of most kinds none is set most of the time; then nobody need look.
 #[derive(Debug, Default)]

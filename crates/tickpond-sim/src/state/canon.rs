@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{KindId, Program};
 
-use crate::code::words_of;
+use crate::code::layout::words_of;
 use crate::luck::hash_text;
 
 /// The parts of a program by name: what is hashed of a state goes in this order, and names stand for numbers.

@@ -5,8 +5,11 @@
 
 use std::ops::Range;
 
+use super::bits::Bits;
 use super::column::{Column, Gap};
-use super::{Bits, EntityId, Lazy, Passing};
+use super::lazy::Lazy;
+use super::passing::Passing;
+use super::slots::EntityId;
 
 /// A clock that has not been set yet.
 pub const UNSET: u64 = 0;

@@ -9,7 +9,9 @@
 
 use tickpond_lang::program::{KindId, MessageId, SiteId};
 
-use super::{Columns, EntityId, Key};
+use super::columns::Columns;
+use super::requests::Key;
+use super::slots::EntityId;
 use crate::event::Who;
 
 /// What stands for the place of an addressee that must be looked for.

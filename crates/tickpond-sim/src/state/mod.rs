@@ -8,8 +8,8 @@ mod digest;
 mod lazy;
 mod letters;
 mod passing;
-mod requests;
-mod slots;
+pub(crate) mod requests;
+pub(crate) mod slots;
 mod solids;
 
 use std::collections::BTreeMap;

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{Cause, KindId, Side, SiteId, SpotsId, ZoneId};
 
-use super::EntityId;
+use super::slots::EntityId;
 use crate::event::{Phase, Who};
 use crate::luck;
 

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use rapier2d::prelude::*;
 use tickpond_lang::program::{Arena, Body, Edge, Kind, Program};
 
-use super::EntityId;
+use super::slots::EntityId;
 
 /// How thick the walls of the arena are, in u: enough that nothing gets through in a tick.
 const WALL: f32 = 50.0;

@@ -5,15 +5,17 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{InState, KindId, SiteId, ticks};
 
+use super::block::Block;
+use super::chosen::Chosen;
+use super::outbox::Become;
+use super::outbox::Outbox;
 use super::step::Run;
-use super::{Block, Chosen, Outbox};
 use crate::code::op::{PlaceOp, Reg};
 use crate::event::{Phase, What};
 use crate::state::{
     ActiveRequest, AttachRequest, Attachment, EndRequest, EntityId, NEVER, PlaceRequest,
     PushRequest,
 };
-use crate::vm::outbox::Become;
 
 impl Run<'_> {
     pub(super) fn push(

@@ -4,8 +4,11 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{POND, SiteId};
 
+use super::block::Block;
+use super::chosen::Chosen;
+use super::outbox::Fault;
+use super::outbox::Outbox;
 use super::step::Run;
-use super::{Block, Chosen, Outbox};
 use crate::code::op::{FilterOp, PlaceOp, Reg, SpawnOp};
 use crate::event::{Event, Guard, What, Who};
 use crate::luck;
@@ -13,7 +16,6 @@ use crate::state::{
     BirthExtras, BirthRequest, EndRequest, EntityId, FilterRequest, HealthRequest, Key,
     PlaceRequest,
 };
-use crate::vm::outbox::Fault;
 
 /// The places of a request: one, most often.
 type Places = smallvec::SmallVec<[PlaceRequest; 1]>;

@@ -1,6 +1,6 @@
 //! Which lanes of a block are meant: a bit for each.
 
-use super::{LANES, Words};
+use super::lanes::{LANES, Words};
 use crate::wide::wide;
 
 /// Lanes of one word of bits.

@@ -1,7 +1,9 @@
 //! Chance, for all lanes side by side.
 
+use super::block::Block;
+use super::chosen::Chosen;
+use super::lanes::LANES;
 use super::step::{Run, next};
-use super::{Block, Chosen, LANES};
 use crate::code::op::{Operand, Reg};
 use crate::luck;
 use crate::wide::wide;

@@ -4,12 +4,15 @@ use std::sync::atomic::Ordering;
 
 use tickpond_lang::program::{KindId, POND, QueryKind};
 
+use super::block::Block;
+use super::lanes::LANES;
+use super::outbox::Fault;
+use super::outbox::Outbox;
 use super::step::Run;
-use super::{Block, LANES, Origin, Outbox};
+use super::world::Origin;
 use crate::code::op::{Code, QueryOp, Reg};
 use crate::index::{Holding, HoldingRows};
 use crate::space;
-use crate::vm::outbox::Fault;
 use crate::wide::wide;
 
 /// How often a question must be asked for it to pay to look of whom its condition holds: it costs as much as one question
@@ -71,7 +74,7 @@ impl Run<'_> {
         while first < count {
             let end = (first + LANES as u32).min(count);
             candidates.prepare_stretch(first..end, code);
-            super::run(self.world, origin, code, 0, &mut candidates, out);
+            super::run::run(self.world, origin, code, 0, &mut candidates, out);
             see(first, &candidates);
             first = end;
         }
@@ -103,7 +106,7 @@ impl Run<'_> {
                     let word = block.word(*outer, lane);
                     candidates.regs[usize::from(*inner)][..(end - first) as usize].fill(word);
                 }
-                super::run(self.world, origin, code, 0, &mut candidates, out);
+                super::run::run(self.world, origin, code, 0, &mut candidates, out);
                 let words = &candidates.regs[usize::from(code.result)][..(end - first) as usize];
                 counted += match columns.ending_count {
                     // A truth value is 0 or 1.
@@ -314,7 +317,7 @@ impl Run<'_> {
             }
             let origin = Origin { kind, ..self.origin };
             let before = out.fault.take();
-            super::run(self.world, origin, code, 0, &mut candidates, out);
+            super::run::run(self.world, origin, code, 0, &mut candidates, out);
             self.blame_asker(block, lane, before, out);
             for at in first..end {
                 // What is kept moves forward over what is not.

@@ -2,8 +2,11 @@
 
 use tickpond_lang::program::{KindId, QueryKind, SiteId};
 
+use super::block::Block;
+use super::chosen::Chosen;
+use super::lanes::LANES;
+use super::outbox::Outbox;
 use super::step::Run;
-use super::{Block, Chosen, LANES, Outbox};
 use crate::code::op::{Reg, SendOp, SendTo};
 use crate::event::{Phase, Who};
 use crate::state::{EntityId, Key, Letter, LetterRun, To};

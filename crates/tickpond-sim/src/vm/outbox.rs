@@ -145,7 +145,7 @@ pub struct Outbox {
     /// What earlier firings of the running handler made of the kept words: by row.
     pub overlay: Overlay,
     /// Blocks for questions about others, kept for their memory.
-    pub spare_blocks: Vec<super::Block>,
+    pub spare_blocks: Vec<super::block::Block>,
     /// Lists of rows, kept for their memory.
     pub spare_rows: Vec<Vec<u32>>,
 }

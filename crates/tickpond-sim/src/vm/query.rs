@@ -2,8 +2,12 @@
 
 use tickpond_lang::program::{KindId, QueryKind, Stat};
 
+use super::block::Block;
+use super::chosen::Chosen;
+use super::lanes::LANES;
+use super::outbox::Outbox;
 use super::step::{Run, is_alive};
-use super::{Block, Chosen, LANES, Origin, Outbox};
+use super::world::Origin;
 use crate::code::op::{Operand, QueryOp, Reg};
 use crate::index::Holding;
 use crate::space;
@@ -196,7 +200,7 @@ impl Run<'_> {
             for rows in rows.chunks(LANES) {
                 block.prepare(rows, code);
                 let origin = Origin { kind, ..self.origin };
-                super::run(self.world, origin, code, 0, &mut block, out);
+                super::run::run(self.world, origin, code, 0, &mut block, out);
                 for (lane, row) in rows.iter().enumerate() {
                     let serial = state.kinds[kind.index()].serial[*row as usize];
                     values.push((serial, block.number(code.result, lane)));

@@ -3,13 +3,15 @@
 use tickpond_lang::program::{Arena, Body, Falloff, KindId, Role};
 
 use super::act::root;
+use super::block::Block;
+use super::chosen::Chosen;
+use super::outbox::Outbox;
 use super::step::Run;
-use super::{Block, Chosen, Outbox};
 use crate::angle;
 use crate::code::op::{BlastOp, Reg};
-use crate::phase::{self, Shape};
 use crate::space;
 use crate::state::{EntityId, HealthRequest, PushRequest, Trace};
+use crate::sweep::{Shape, meet};
 
 /// How long the reach of a blast is shown, in s.
 const BLAST_SHOWN: f64 = 0.3;
@@ -222,7 +224,7 @@ impl Run<'_> {
                 }
                 let shape = Shape::of(&body, columns.heading[row]);
                 let to = (from.0 + way.0, from.1 + way.1);
-                if let Some(time) = phase::meet(shape, Shape::Circle(0.0), from, to) {
+                if let Some(time) = meet(shape, Shape::Circle(0.0), from, to) {
                     first = Some(first.map_or(time, |f: f64| f.min(time)));
                 }
             }

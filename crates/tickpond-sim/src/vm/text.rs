@@ -4,8 +4,10 @@ use std::sync::Arc;
 
 use tickpond_lang::units::Dim;
 
+use super::block::Block;
+use super::chosen::Chosen;
+use super::outbox::Outbox;
 use super::step::Run;
-use super::{Block, Chosen, Outbox};
 use crate::code::op::TextOp;
 use crate::event::{Event, What};
 use crate::state::EntityId;

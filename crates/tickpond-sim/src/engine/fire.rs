@@ -1,236 +1,19 @@
-//! Plays a state forward.
+//! Running handlers: for all whose turn it is, in blocks, rounds and on threads.
 
-use std::collections::HashMap;
-use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
-
-use tickpond_lang::program::{Cause, Event as When, InputId, KindId, POND, Program};
+use tickpond_lang::program::{Cause, Event as When, KindId};
 
 use crate::code::op::{Code, Reg};
-use crate::code::{Compiled, HandlerCode, Job, Turn};
+use crate::code::{HandlerCode, Turn};
 use crate::event::{Event, Phase, What};
-pub(crate) use crate::firing::Firing;
-use crate::firing::{Occasions, Rounds};
-use crate::index::Index;
+use crate::firing::Occasions;
 use crate::luck;
-use crate::phase;
-use crate::state::{EntityId, State, Wait};
+use crate::state::{State, Wait};
 use crate::trace::{Asked, Firings, MOST_NAMED};
 use crate::vm::{self, Block, LANES, Origin, Outbox, World};
 
-/// What the player did before a tick.
-#[derive(Clone, Copy, PartialEq, Debug)]
-pub enum InputChange {
-    /// A key went down or up.
-    Key {
-        /// Which input.
-        input: InputId,
-        /// Whether it went down.
-        down: bool,
-    },
-    /// A pointer was moved.
-    Move {
-        /// Which input.
-        input: InputId,
-        /// Where to, in u.
-        to: (f64, f64),
-    },
-    /// One was put there by hand.
-    Place {
-        /// What.
-        kind: KindId,
-        /// Where, in u.
-        at: (f64, f64),
-    },
-}
-
-/// Handlers that take their turn together: few, most often.
-pub(crate) type Jobs = smallvec::SmallVec<[Job; 8]>;
-
-/// A compiled program and the memory a tick needs while it runs. Nothing here outlives a tick: two
-/// engines of one program play one state alike.
-pub struct Engine {
-    /// The program's code.
-    pub compiled: Arc<Compiled>,
-    /// Runs the handlers of each phase in an order shuffled by this seed: the result stays the same.
-    pub shuffle: Option<u64>,
-    /// How many threads run the handlers of a phase: the result stays the same.
-    pub threads: usize,
-    /// Fewest entities a second thread is used for.
-    pub grain: usize,
-    /// Where the firings of the next tick are listed, if somebody wants them.
-    pub trace: Option<Vec<Firings>>,
-    /// Whether each letter that is sent and heard is listed among the events. They are counted either
-    /// way, and those unheard are always listed.
-    pub lists_mail: bool,
-    pool: Option<rayon::ThreadPool>,
-    /// What each thread works with.
-    workers: Vec<(Block, Outbox)>,
-    pub(crate) block: Block,
-    pub(crate) out: Outbox,
-    pub(crate) due: phase::Due,
-    /// Where everybody stands while births are placed.
-    pub(crate) standing: phase::Standing,
-    /// The rows whose clocks are due, and those whose clocks are not set yet.
-    pub(crate) due_rows: Vec<u32>,
-    pub(crate) fresh: Vec<u32>,
-    pub(crate) ending: phase::Ending,
-    pub(crate) touch: phase::TouchScratch,
-    rounds: Rounds,
-    pub(crate) mailboxes: phase::Boxes,
-    /// Letters that set a handler off and bring it nothing, by its kind and place there.
-    pub(crate) counted: Vec<((KindId, usize), crate::firing::Counted)>,
-    /// How many births of a kind each handler and asker has asked for in this tick.
-    pub(crate) birth_counts: luck::Table<(u64, u32), u64>,
-    /// How many were born in this tick.
-    pub(crate) born_now: u64,
-    /// Velocities of solids before the solver parted them, in this tick.
-    pub(crate) before_impact: HashMap<EntityId, (f64, f64)>,
-    pub(crate) solver: phase::Solver,
-    /// How often each site was refused something in this tick.
-    pub(crate) refused: HashMap<u32, u64>,
-    /// How many births each line has asked for in this tick.
-    pub(crate) birth_lines: HashMap<u32, u64>,
-    /// Whether a limit of the tick was gone over: no handler runs in what is left of it.
-    pub(crate) halted: bool,
-    /// What the questions of a phase have in common.
-    index: Arc<Index>,
-    /// Whether the state stays as it is for more than one handler: see [`Engine::hold_index`].
-    index_holds: bool,
-}
+use super::{Engine, Jobs};
 
 impl Engine {
-    /// An engine for a program.
-    pub fn new(program: Arc<Program>) -> Engine {
-        Engine::of(Arc::new(Compiled::new(program)))
-    }
-
-    /// An engine for code that is compiled already.
-    pub fn of(compiled: Arc<Compiled>) -> Engine {
-        let sites = compiled.program.sites.len();
-        let index = Arc::new(Index::new(&compiled));
-        Engine {
-            index,
-            index_holds: false,
-            compiled,
-            shuffle: None,
-            threads: 1,
-            grain: 1024,
-            trace: None,
-            lists_mail: true,
-            pool: None,
-            workers: Vec::new(),
-            block: Block::default(),
-            out: Outbox::new(sites),
-            due: phase::Due::default(),
-            standing: phase::Standing::default(),
-            due_rows: Vec::new(),
-            fresh: Vec::new(),
-            ending: phase::Ending::default(),
-            touch: phase::TouchScratch::default(),
-            rounds: Rounds::default(),
-            mailboxes: phase::Boxes::new(),
-            counted: Vec::new(),
-            birth_counts: luck::Table::default(),
-            born_now: 0,
-            before_impact: HashMap::new(),
-            solver: phase::Solver::default(),
-            refused: HashMap::new(),
-            birth_lines: HashMap::new(),
-            halted: false,
-        }
-    }
-
-    /// The program.
-    pub fn program(&self) -> &Arc<Program> {
-        &self.compiled.program
-    }
-
-    /// Tick 0: what is placed is born.
-    pub fn open(&mut self, seed: u64, events: &mut Vec<Event>) -> State {
-        self.open_with(seed, &[], events)
-    }
-
-    /// Tick 0 with other values of the knobs; `knobs` are in base units, in the program's order.
-    pub fn open_with(&mut self, seed: u64, knobs: &[f64], events: &mut Vec<Event>) -> State {
-        let widths: Vec<_> = self.compiled.kinds.iter().map(|k| k.widths.clone()).collect();
-        let mut state = State::empty(&self.compiled.program, &widths, seed);
-        state.peaks = self.compiled.peaks.iter().map(|kinds| (kinds.clone(), 0)).collect();
-        for (value, new) in state.knobs.iter_mut().zip(knobs) {
-            *value = *new;
-        }
-        self.begin_tick();
-        self.first_values(&mut state, POND, 0..1);
-        self.births_opening(&mut state, events);
-        self.put_view(&mut state);
-        self.record(&mut state);
-        state
-    }
-
-    /// Plays one tick. What happened is added to `events`, in the order of phases and, in a phase,
-    /// of the roll. If a guard was reached, [`State::stopped`] tells.
-    pub fn step(&mut self, state: &mut State, keys: &[InputChange], events: &mut Vec<Event>) {
-        state.tick += 1;
-        state.stopped = None;
-        self.begin_tick();
-        let tick = state.tick;
-        state.traces.retain(|trace| trace.until > tick);
-        self.input(state, keys, events);
-        self.clocks(state, events);
-        self.births(state, events);
-        self.think(state, events);
-        self.motion(state, events);
-        self.contact(state, events);
-        self.mail(state, events);
-        self.settle(state, events);
-        self.ends(state, events);
-        self.record(state);
-    }
-
-    fn begin_tick(&mut self) {
-        self.birth_counts.clear();
-        self.born_now = 0;
-        self.before_impact.clear();
-        self.refused.clear();
-        self.birth_lines.clear();
-        self.halted = false;
-        self.out.begin_tick();
-    }
-
-    /// Lets somebody else end a tick that takes long: as soon as the flag is set, the tick is given up, and
-    /// what is left of the state is no state of the run: [`State::stopped`] says [`Guard::Interrupted`].
-    pub fn interrupt_by(&mut self, stop: Arc<AtomicBool>) {
-        self.out.stop = Some(stop);
-    }
-
-    /// Whether the tick is being given up.
-    pub(crate) fn is_interrupted(&self) -> bool {
-        self.out.stop.as_ref().is_some_and(|stop| stop.load(Ordering::Relaxed))
-    }
-
-    // Running handlers.
-
-    /// What questions asked now have in common. It is forgotten each time but where it is held.
-    pub(crate) fn index(&mut self) -> Arc<Index> {
-        if !self.index_holds {
-            self.forget_index();
-        }
-        self.index.clone()
-    }
-
-    /// Holds the index from now on, or no longer: only while no handler sees another state than the one before it.
-    pub(crate) fn hold_index(&mut self, holds: bool) {
-        self.forget_index();
-        self.index_holds = holds;
-    }
-
-    fn forget_index(&mut self) {
-        match Arc::get_mut(&mut self.index) {
-            Some(index) => index.forget(),
-            None => self.index = Arc::new(Index::new(&self.compiled)),
-        }
-    }
-
     /// The handlers whose turn it is and whose kind has members, in the order of the roll, or shuffled.
     pub(crate) fn jobs(&self, state: &State, phase: Phase, turn: Turn) -> Jobs {
         let all = self.compiled.turns.at(turn).iter().filter(|_| !self.halted);
@@ -282,7 +65,7 @@ impl Engine {
 
     /// The same, a stretch of the rows on each thread. What they ask for is put together in the order
     /// of the rows, as if one thread had asked for it.
-    fn fire_on_threads(
+    pub(super) fn fire_on_threads(
         &mut self,
         world: World<'_>,
         origin: Origin,
@@ -322,7 +105,7 @@ impl Engine {
     }
 
     /// The rows whose earlier firing of this handler does not wait; the others miss this one.
-    fn not_waiting<'r>(
+    pub(super) fn not_waiting<'r>(
         &mut self,
         state: &State,
         phase: Phase,
@@ -399,7 +182,7 @@ impl Engine {
         }
     }
 
-    fn note_firings(
+    pub(super) fn note_firings(
         &mut self,
         state: &State,
         phase: Phase,
@@ -417,7 +200,7 @@ impl Engine {
     }
 
     /// One firing of each row, in the order of the roll; some may fire again in this phase.
-    fn fire_round(
+    pub(super) fn fire_round(
         &mut self,
         state: &State,
         phase: Phase,

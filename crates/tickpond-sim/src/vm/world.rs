@@ -1,0 +1,34 @@
+//! What code reads and whose it is.
+
+use tickpond_lang::program::{Cause, KindId};
+
+use crate::code::Compiled;
+use crate::event::Phase;
+use crate::index::Index;
+use crate::state::State;
+
+/// What the code of a block reads, beside its registers.
+#[derive(Clone, Copy)]
+pub struct World<'a> {
+    /// The program.
+    pub compiled: &'a Compiled,
+    /// The state as the phase found it.
+    pub state: &'a State,
+    /// The phase.
+    pub phase: Phase,
+    /// What its questions have in common.
+    pub index: &'a Index,
+}
+
+/// Whose code a block runs, for requests and chance.
+#[derive(Clone, Copy)]
+pub struct Origin {
+    /// The kind of all lanes.
+    pub kind: KindId,
+    /// What draws are keyed by.
+    pub hash: u64,
+    /// The handler's place in the roll of its kind.
+    pub handler: u32,
+    /// The cause of ends asked for.
+    pub cause: Cause,
+}
