@@ -9,6 +9,7 @@ pub mod frames;
 mod lsp;
 mod ponds;
 mod reading;
+mod same;
 mod show;
 mod showable;
 mod workbench;

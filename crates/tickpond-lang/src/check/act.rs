@@ -1,6 +1,6 @@
 //! Statements that ask for something of others: pushes, rays, blasts, attachments, activation.
 
-use super::Checker;
+use super::checker::Checker;
 use super::names::Symbol;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic, Span};
@@ -329,19 +329,19 @@ impl Checker {
     }
 }
 
-pub(super) fn own_place(span: crate::Span) -> Expr {
+pub(super) fn own_place(span: crate::diagnostic::Span) -> Expr {
     Expr { kind: ExprKind::Own(Field::Pos), ty: Ty::PLACE, span }
 }
 
 /// The direction from one place to another.
-fn direction_from(start: Expr, end: Expr, span: crate::Span) -> Expr {
+fn direction_from(start: Expr, end: Expr, span: crate::diagnostic::Span) -> Expr {
     let offset = ExprKind::Binary(BinaryOp::Subtract, end.into(), start.into());
     let offset = Expr { kind: offset, ty: Ty::PLACE, span };
     Expr { kind: ExprKind::Call(Function::Direction, vec![offset]), ty: Ty::Num(Dim::ANGLE), span }
 }
 
 /// The place of a mount as an expression: the own place plus its offset turned by the heading.
-fn mount_place(mount: &Mount, span: crate::Span) -> Expr {
+fn mount_place(mount: &Mount, span: crate::diagnostic::Span) -> Expr {
     let number = |n: f64, dim| Expr { kind: ExprKind::Num(n), ty: Ty::Num(dim), span };
     let heading = Expr { kind: ExprKind::Own(Field::Heading), ty: Ty::Num(Dim::ANGLE), span };
     let turn = |function| {

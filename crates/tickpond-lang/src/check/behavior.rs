@@ -1,6 +1,6 @@
 //! Behaviours: parts that any kind can use. Each use is checked for its kind.
 
-use super::Checker;
+use super::checker::Checker;
 use super::names::Symbol;
 use super::params::Param;
 use super::scope::{Part, PartParam, Scope};

@@ -1,6 +1,6 @@
 //! Births: `spawn`, `place` and `makes` share their places and options.
 
-use super::Checker;
+use super::checker::Checker;
 use super::names::Symbol;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};

@@ -1,6 +1,6 @@
 //! Chance and directions.
 
-use super::Checker;
+use super::checker::Checker;
 use super::expr::unknown;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic, Span};

@@ -1,6 +1,6 @@
 //! Values that must be known before play.
 
-use super::Checker;
+use super::checker::Checker;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;

@@ -1,6 +1,6 @@
 //! The heads of handlers: the events they wait for.
 
-use super::Checker;
+use super::checker::Checker;
 use super::names::Symbol;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
@@ -172,7 +172,7 @@ impl Checker {
     }
 
     /// Reports the head of a handler that is neither an event nor a message.
-    fn no_such_event(&mut self, token: &Token, span: crate::Span) {
+    fn no_such_event(&mut self, token: &Token, span: crate::diagnostic::Span) {
         let name = token.text();
         let message = format!("there is no event or message `{name}`");
         let diagnostic = Diagnostic::new(Code::UnknownName, span, message);

@@ -1,8 +1,9 @@
 //! Expectations: what must hold, and when.
 
+use super::checker::Checker;
 use super::names::Symbol;
+use super::quoted::text_of;
 use super::scope::Scope;
-use super::{Checker, text_of};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
@@ -118,7 +119,7 @@ impl Checker {
         let time = self.expr_of(node, &Ty::Num(Dim::TIME), &mut Scope::reading(POND));
         if time.ty != Ty::Unknown && constant(&time, &self.knob_values()).is_none() {
             let message = "the time of an expectation is a number or made of knobs";
-            self.error(crate::Code::WrongType, time.span, message);
+            self.error(crate::diagnostic::Code::WrongType, time.span, message);
         }
         time
     }

@@ -1,7 +1,8 @@
 //! Expressions: what a name means, and whether the units agree.
 
+use super::checker::Checker;
+use super::quoted::unescaped;
 use super::scope::Scope;
-use super::{Checker, unescaped};
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::model::Sort;
 use crate::parse::parse_expression;
@@ -25,7 +26,8 @@ impl Checker {
     /// The typed form of an expression; [`Ty::Unknown`] after a mistake.
     pub(super) fn expr(&mut self, node: &Node, scope: &mut Scope) -> Expr {
         let span = self.span(node);
-        let deep = self.deeper(span, super::VALUE_LEVELS, |checker| checker.expr_here(node, scope));
+        let deep = self
+            .deeper(span, super::checker::VALUE_LEVELS, |checker| checker.expr_here(node, scope));
         deep.unwrap_or(Expr { kind: ExprKind::Num(0.0), ty: Ty::Unknown, span })
     }
 

@@ -1,6 +1,7 @@
 //! Whether a value is of the type and in the unit that is wanted, and what to do if not.
 
-use super::{Checker, expr, names};
+use super::checker::Checker;
+use super::{expr, names};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::units::Dim;

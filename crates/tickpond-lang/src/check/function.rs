@@ -1,7 +1,7 @@
 //! Functions of the pond: each call is checked where it stands, with the parameters' types, and its
 //! body takes its place.
 
-use super::Checker;
+use super::checker::Checker;
 use super::expr::unknown;
 use super::names::Symbol;
 use super::params::Param;
@@ -60,7 +60,7 @@ impl Checker {
     }
 
     /// Whether a call can be followed: neither into itself nor without end.
-    fn enter_call(&mut self, span: crate::Span, name: &str) -> bool {
+    fn enter_call(&mut self, span: crate::diagnostic::Span, name: &str) -> bool {
         if self.calls.iter().any(|c| c == name) {
             let message = format!("`{name}` calls itself and can never end");
             let diagnostic = Diagnostic::new(Code::EndlessLoop, span, message)

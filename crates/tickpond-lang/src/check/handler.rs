@@ -1,6 +1,6 @@
 //! Handlers, spawner rules, routines, placements, watches: everything with a body or a value.
 
-use super::Checker;
+use super::checker::Checker;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::model::Sort;
@@ -309,7 +309,7 @@ impl Checker {
         &mut self,
         (scope, state): (&Scope, Option<InState>),
         head: &str,
-        span: crate::Span,
+        span: crate::diagnostic::Span,
     ) {
         let part = scope.part.as_ref().map_or("", |p| p.name.as_str());
         let key = (scope.owner, part.to_string(), state, head.to_string());

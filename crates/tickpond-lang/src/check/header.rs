@@ -1,7 +1,8 @@
 //! The pond's header: arena, edges, rate, limit.
 
+use super::checker::Checker;
+use super::quoted::text_of;
 use super::scope::Scope;
-use super::{Checker, text_of};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -12,19 +13,6 @@ use crate::units::{Dim, grouped};
 const LARGEST_ARENA: f64 = 1.0e6;
 /// Largest entity limit.
 const LARGEST_LIMIT: f64 = 5.0e6;
-
-pub(super) fn default_arena() -> Arena {
-    let open = Edge::Open;
-    Arena {
-        low: (0.0, 0.0),
-        high: (160.0, 90.0),
-        y_up: true,
-        edges: Edges { left: open, right: open, low: open, high: open },
-        margin: 0.0,
-        bounce: 0.0,
-        friction: Matter::default().friction,
-    }
-}
 
 /// The words of a limit, such as `births per tick`.
 fn limit_words(part: &Node) -> String {
@@ -50,7 +38,7 @@ impl Checker {
             } else if !self.has_errors() {
                 let diagnostic = Diagnostic::new(
                     Code::Impossible,
-                    crate::Span { start: 0, end: 0 },
+                    crate::diagnostic::Span { start: 0, end: 0 },
                     "the pond has no header",
                 )
                 .with_help("begin with `pond \"My pond\" { arena 160 x 90 }`");

@@ -1,6 +1,7 @@
 //! Items: first their names are declared, then their parts defined, then their handlers checked.
 
-use super::Checker;
+use super::checker::Checker;
+use super::empty::empty_kind;
 use super::names::Symbol;
 use super::params::Param;
 use super::scope::Scope;
@@ -14,24 +15,6 @@ use crate::words::{KEYS, RESERVED};
 
 /// Most inputs: the tick keeps their keys as the bits of a word.
 const MOST_INPUTS: usize = 64;
-
-pub(super) fn empty_kind(name: &str, name_span: Span, role: Role) -> Kind {
-    Kind {
-        name: name.to_string(),
-        name_span,
-        role,
-        tags: Vec::new(),
-        look: Look::default(),
-        body: Body::None,
-        matter: Matter::default(),
-        drifts: false,
-        tracks: Vec::new(),
-        health: None,
-        vars: Vec::new(),
-        mounts: Vec::new(),
-        handlers: Vec::new(),
-    }
-}
 
 impl Checker {
     // First pass: names.

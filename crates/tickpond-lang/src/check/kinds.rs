@@ -1,6 +1,6 @@
 //! The kinds that names and tags mean, and the causes behind `by`.
 
-use super::Checker;
+use super::checker::Checker;
 use super::names::Symbol;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::model::Sort;

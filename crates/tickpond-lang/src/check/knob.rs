@@ -1,7 +1,8 @@
 //! Knobs: a value, its unit, and the range it may be turned in.
 
+use super::checker::Checker;
+use super::quoted::text_of;
 use super::scope::Scope;
-use super::{Checker, text_of};
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::model::Sort;
 use crate::program::*;

@@ -1,6 +1,7 @@
 //! What a kind looks like and what its body is.
 
-use super::{Checker, unquote};
+use super::checker::Checker;
+use super::quoted::unquote;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::model::Sort;
 use crate::program::*;

@@ -1,6 +1,6 @@
 //! What a name means, and the fields of entities and pairs.
 
-use super::Checker;
+use super::checker::Checker;
 use super::expr::unknown;
 use super::names::Symbol;
 use super::scope::Scope;

@@ -1,6 +1,6 @@
 //! What the checker tells the [`Model`](crate::model::Model): each name it resolves, where it resolves it.
 
-use super::Checker;
+use super::checker::Checker;
 use super::names::Symbol;
 use super::scope::Scope;
 use crate::diagnostic::Span;

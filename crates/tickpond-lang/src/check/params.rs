@@ -1,6 +1,6 @@
 //! Parameters of messages, functions, behaviours and spawners, and their types.
 
-use super::Checker;
+use super::checker::Checker;
 use crate::diagnostic::{Code, Span};
 use crate::model::Sort;
 use crate::program::*;

@@ -1,6 +1,6 @@
 //! Questions about all entities, and built-in functions.
 
-use super::Checker;
+use super::checker::Checker;
 use super::expr::unknown;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
@@ -50,7 +50,7 @@ impl Checker {
                     self.error(Code::OutOfPlace, span, message);
                 }
             }
-            let words = node.child(S::BecausePart).and_then(|n| super::text_of(&n));
+            let words = node.child(S::BecausePart).and_then(|n| super::quoted::text_of(&n));
             let credit = node.child(S::CreditPart).and_then(|n| n.child(S::KindSet));
             if words.is_none() && credit.is_none() {
                 return (ExprKind::Stat(stat, kinds, causes), Ty::Num(Dim::NONE));

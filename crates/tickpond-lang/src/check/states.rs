@@ -1,6 +1,6 @@
 //! Tracks of states: what they hold, and which state a name means.
 
-use super::Checker;
+use super::checker::Checker;
 use super::names::listed;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
@@ -13,7 +13,7 @@ use crate::syntax::{Node, NodeExt, Token};
 impl Checker {
     pub(super) fn state_name(&mut self, name: &str) -> StateName {
         let names = &mut self.program.state_names;
-        StateName(super::place_of(&mut self.places.states, names, name))
+        StateName(super::checker::place_of(&mut self.places.states, names, name))
     }
 
     pub(super) fn track_name(&mut self, name: &str) -> TrackName {
@@ -28,10 +28,11 @@ impl Checker {
     /// Adds the track an item or a behaviour declares to a kind.
     pub(super) fn add_track(&mut self, item: &Node, name: &str, id: KindId) {
         let Some(line) = item.child(S::StatesLine) else { return };
-        let mut states: Vec<(StateName, crate::Span)> = Vec::new();
-        let mut known: std::collections::HashMap<StateName, crate::Span> = Default::default();
+        let mut states: Vec<(StateName, crate::diagnostic::Span)> = Vec::new();
+        let mut known: std::collections::HashMap<StateName, crate::diagnostic::Span> =
+            Default::default();
         for token in line.names() {
-            let span: crate::Span = token.text_range().into();
+            let span: crate::diagnostic::Span = token.text_range().into();
             let state = self.state_name(token.text());
             self.model.define(token.text(), Sort::State, span, None);
             if let Some(first) = known.get(&state) {

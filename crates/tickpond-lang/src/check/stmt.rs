@@ -1,8 +1,9 @@
 //! Statements.
 
+use super::checker::Checker;
 use super::names::Symbol;
+use super::quoted::text_of;
 use super::scope::Scope;
-use super::{Checker, text_of};
 use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::model::Sort;
 use crate::program::*;
@@ -15,7 +16,7 @@ impl Checker {
     pub(super) fn block(&mut self, block: Option<Node>, scope: &mut Scope) -> Vec<Stmt> {
         let Some(block) = block else { return Vec::new() };
         let span = self.span(&block);
-        self.deeper(span, super::BLOCK_LEVELS, |checker| checker.block_here(&block, scope))
+        self.deeper(span, super::checker::BLOCK_LEVELS, |checker| checker.block_here(&block, scope))
             .unwrap_or_default()
     }
 

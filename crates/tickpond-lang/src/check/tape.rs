@@ -1,8 +1,9 @@
 //! Tapes: input written down.
 
+use super::checker::Checker;
 use super::names::Symbol;
+use super::quoted::text_of;
 use super::scope::Scope;
-use super::{Checker, text_of};
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;

@@ -1,8 +1,8 @@
 //! Functions nobody calls and behaviours nobody uses: their bodies are checked where they are called and used, so these
 //! never are. For the model they are looked at all the same, for an entity that has everything an entity can have.
 
-use super::Checker;
-use super::item::empty_kind;
+use super::checker::Checker;
+use super::empty::empty_kind;
 use super::params::Param;
 use super::scope::{Bound, Part, PartParam, Scope};
 use crate::diagnostic::Span;

@@ -285,7 +285,7 @@ pub fn whom(whom: &Whom) -> Option<&[KindId]> {
 }
 
 /// Where a request says whom.
-pub fn whom_span(program: &Program, whom: &Whom, site: SiteId) -> crate::Span {
+pub fn whom_span(program: &Program, whom: &Whom, site: SiteId) -> crate::diagnostic::Span {
     match whom {
         Whom::One(e) => e.span,
         Whom::Each(_) => program.sites[site.index()].span,

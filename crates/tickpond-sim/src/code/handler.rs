@@ -9,9 +9,10 @@ use tickpond_lang::program::{
 use tickpond_lang::program::{ExprKind, Role, walk};
 use tickpond_lang::units::Dim;
 
+use super::compiled::Compiled;
+use super::kinds::{HandlerCode, SpawnerCode};
 use super::layout::words_of;
 use super::op::{Binary, Code, FilterCode, Op, Reg, Unary, Word};
-use super::{Compiled, HandlerCode, SpawnerCode};
 use crate::luck;
 
 /// The code under construction.

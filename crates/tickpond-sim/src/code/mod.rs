@@ -2,6 +2,7 @@
 
 mod alone;
 mod birth;
+mod compiled;
 mod expr;
 mod field;
 mod handler;
@@ -18,75 +19,20 @@ mod turns;
 use std::sync::Arc;
 
 use tickpond_lang::program::{
-    BinaryOp, Body, Event, Expr, ExprKind, KindId, MessageId, Program, Role, SiteId, Tally, Ty,
-    VarName,
+    BinaryOp, Body, Event, Expr, ExprKind, KindId, MessageId, Program, Role, Ty, VarName,
 };
 
 use crate::luck;
 use crate::state::Widths;
+pub use compiled::{Compiled, Conditions};
 use kinds::read_by_name;
 pub use kinds::{HandlerCode, KindCode, Part, SpawnerCode};
 use layout::words_of;
 pub use notices::Notices;
 pub(crate) use notices::other_of;
-use op::{BlastOp, Code, QueryOp, SendOp, SpawnOp, StatOp};
+use op::Code;
 use parts::{has_clock, parts_of, those_of, var_words};
 pub use turns::{Job, Turn, Turns};
-
-/// A program and the code of all its parts.
-#[derive(Clone, Debug)]
-pub struct Compiled {
-    /// The program.
-    pub program: Arc<Program>,
-    /// By kind.
-    pub kinds: Vec<KindCode>,
-    /// All handlers, by what sets them off.
-    pub turns: Turns,
-    /// Births the code refers to.
-    pub spawns: Vec<SpawnOp>,
-    /// Messages the code refers to.
-    pub sends: Vec<SendOp>,
-    /// Questions the code refers to.
-    pub queries: Vec<QueryOp>,
-    /// Totals the code refers to.
-    pub stats: Vec<StatOp>,
-    /// Totals by words or credit the code refers to.
-    pub tallies: Vec<Tally>,
-    /// Blasts the code refers to.
-    pub blasts: Vec<BlastOp>,
-    /// The watches.
-    pub watches: Vec<Code>,
-    /// The conditions of the expectations, by expectation: what must hold, and the event.
-    pub conditions: Vec<Conditions>,
-    /// The code of the placements, in the order of the roll's kinds.
-    pub places: Vec<(SiteId, HandlerCode)>,
-    /// Which pairs of kinds notice touch.
-    pub notices: Notices,
-    /// By kind and variable name: first word of the variable.
-    pub var_words: Vec<Vec<Option<u16>>>,
-    /// By kind: the word that stands for it, which is its place by name. Words do not depend on the order
-    /// of the text.
-    pub kind_words: Vec<u32>,
-    /// The kinds, by the word that stands for each.
-    pub by_word: Vec<KindId>,
-    /// Several kinds of which the most that ever lived together are asked for.
-    pub peaks: Vec<Vec<KindId>>,
-    /// Names of the states, for events.
-    pub state_words: Vec<Arc<str>>,
-}
-
-/// The conditions of one expectation.
-#[derive(Clone, Debug, Default)]
-pub struct Conditions {
-    /// What must hold.
-    pub holds: Option<Code>,
-    /// The event that is a condition turning true.
-    pub event: Option<Code>,
-    /// What must hold of each it is about.
-    pub those: Option<Code>,
-    /// What must hold, taken apart.
-    pub parts: Option<Part>,
-}
 
 impl Compiled {
     /// Compiles a checked program. Linear in its size.

@@ -2,8 +2,9 @@
 
 use tickpond_lang::program::{Program, QueryKind};
 
+use super::compiled::Compiled;
+use super::kinds::HandlerCode;
 use super::op::{Op, Word};
-use super::{Compiled, HandlerCode};
 
 impl HandlerCode {
     /// What the handler reads, each once, in the order of its code: own fields, those of others, knobs,

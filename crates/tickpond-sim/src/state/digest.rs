@@ -11,6 +11,15 @@ use super::{BirthRequest, Columns, FilterRequest, Key, Lazy, PlaceRequest, State
 use crate::event::Who;
 use crate::luck::hash_text;
 
+impl State {
+    /// A hash of everything that decides how the run goes on; equal states have equal digests, whatever the
+    /// order of the definitions in the text. The lines of requests and what the solver keeps of contacts are
+    /// left out.
+    pub fn digest(&self) -> u64 {
+        digest(self)
+    }
+}
+
 /// Collects words and hashes them in blocks: one call of the hash for each word is slow.
 struct Digest<'a> {
     hash: Xxh3,

@@ -355,13 +355,6 @@ impl State {
         columns.len() - columns.ending_count
     }
 
-    /// A hash of everything that decides how the run goes on; equal states have equal digests, whatever the
-    /// order of the definitions in the text. The lines of requests and what the solver keeps of contacts are
-    /// left out.
-    pub fn digest(&self) -> u64 {
-        digest::digest(self)
-    }
-
     /// About how many bytes a copy takes, without the little things that do not grow with the crowd.
     pub fn bytes(&self) -> usize {
         let entities: usize = self.kinds.iter().map(Columns::bytes).sum();

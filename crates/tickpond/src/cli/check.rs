@@ -7,7 +7,7 @@ use serde::Serialize;
 use tickpond_lang::lines::LineIndex;
 use tickpond_lang::{Compilation, Diagnostic, Severity};
 
-use super::{complain, print, print_as_it_is};
+use super::say::{complain, print, print_as_it_is};
 use crate::failure::{Code, Failure, read_text};
 use crate::show;
 use crate::showable::showable;
@@ -99,7 +99,7 @@ pub fn check(args: &CheckArgs) -> Result<(), Failure> {
 
 fn show_all(file: &Path, text: &str, compiled: &Compilation) -> Result<(), Failure> {
     use std::io::IsTerminal;
-    let colour = std::io::stdout().is_terminal() && super::colour();
+    let colour = std::io::stdout().is_terminal() && super::say::colour();
     let lines = LineIndex::new(text);
     let name = file.display().to_string();
     let mut out = String::new();

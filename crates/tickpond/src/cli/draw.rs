@@ -4,9 +4,9 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 
-use super::complain;
 use super::options::{PlayArgs, guard_words, record};
 use super::outputs::Output;
+use super::say::complain;
 use crate::drawing::{Format, counts};
 use crate::failure::{Code, Failure};
 

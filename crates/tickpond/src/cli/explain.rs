@@ -3,7 +3,7 @@
 use clap::Args;
 use tickpond_lang::{Code, explain::explain as page, explain::title};
 
-use super::print;
+use super::say::print;
 use crate::failure::Failure;
 
 #[derive(Args)]

@@ -8,7 +8,7 @@ use tickpond_lang::format::format;
 use tickpond_lang::lines::LineIndex;
 
 use super::check::ponds_in;
-use super::{colour, complain, complain_as_it_is, print};
+use super::say::{colour, complain, complain_as_it_is, print};
 use crate::failure::{Code, Failure, read_text};
 use crate::show;
 use crate::writing::write_whole;

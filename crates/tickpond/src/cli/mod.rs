@@ -12,19 +12,18 @@ mod open;
 mod options;
 mod outputs;
 mod run;
+mod say;
 mod test;
 
 use std::ffi::OsString;
-use std::io::{IsTerminal, Write};
 use std::path::Path;
 use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
 
-use crate::failure::{Code, Failure};
-use crate::showable::showable;
+use say::{complain, print};
 
-pub use outputs::is_same;
+use crate::failure::Code;
 
 /// Script how entities come to be, act and end; play; see which line did it
 #[derive(Parser)]
@@ -119,35 +118,4 @@ fn with_command(mut words: Vec<OsString>) -> Vec<OsString> {
         words.insert(1, "open".into());
     }
     words
-}
-
-/// Prints a result, made showable. A closed pipe is a normal end.
-fn print(text: &str) -> Result<(), Failure> {
-    print_as_it_is(&showable(text))
-}
-
-/// Prints what was made showable before, or has colours of our own.
-fn print_as_it_is(text: &str) -> Result<(), Failure> {
-    let mut out = std::io::stdout().lock();
-    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
-        Err(error) if error.kind() != std::io::ErrorKind::BrokenPipe => {
-            Err(Failure::writing(std::path::Path::new("standard output"), &error))
-        }
-        _ => Ok(()),
-    }
-}
-
-/// Says something to the person, made showable; nothing can be done if nobody listens.
-fn complain(text: &str) {
-    complain_as_it_is(&showable(text));
-}
-
-/// The same for what was made showable before, or has colours of our own.
-fn complain_as_it_is(text: &str) {
-    let _ = writeln!(std::io::stderr(), "{text}");
-}
-
-/// Whether colours may be used on standard error.
-fn colour() -> bool {
-    std::io::stderr().is_terminal() && std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty())
 }

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::complain;
+use super::say::complain;
 use crate::failure::Failure;
 use crate::ponds;
 

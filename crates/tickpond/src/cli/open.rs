@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::complain;
+use super::say::complain;
 use crate::failure::{Code, Failure, read_text};
 use crate::ponds;
 use crate::workbench::{self, Document, Ended};

@@ -11,7 +11,8 @@ use tickpond_lang::program::Program;
 use tickpond_lang::{units, units::Dim};
 use tickpond_sim::Guard;
 
-use super::{colour, complain, complain_as_it_is, interrupt};
+use super::interrupt;
+use super::say::{colour, complain, complain_as_it_is};
 use crate::failure::{Code, Failure, read_text};
 use crate::show;
 

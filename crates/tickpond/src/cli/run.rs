@@ -10,7 +10,7 @@ use tickpond_lang::program::Program;
 
 use super::options::{PlayArgs, guard_words, play};
 use super::outputs::Output;
-use super::{complain, print};
+use super::say::{complain, print};
 use crate::failure::{Code, Failure};
 
 #[derive(Args)]

@@ -14,7 +14,7 @@ use super::junit::Junit;
 use super::options::{PlayArgs, guard_words, play};
 use super::outputs::Output;
 use super::run::expectation_line;
-use super::{complain, print};
+use super::say::{complain, print};
 use crate::failure::{Code, Failure};
 
 #[derive(Args)]

@@ -80,7 +80,7 @@ impl App {
 /// Writes the text to a file; true if that is done. What is there and was not read from here is not written over
 /// unless that is wanted: then the person is asked. Trouble is told, and the old file is as it was.
 pub fn save(app: &mut App, path: &Path, over: bool, after: After) -> bool {
-    let is_own = app.path.as_deref().is_some_and(|own| crate::cli::is_same(own, path));
+    let is_own = app.path.as_deref().is_some_and(|own| crate::same::is_same(own, path));
     let text = app.file_text().into_bytes();
     let there = path.symlink_metadata().is_ok();
     if let Some(there) = std::fs::metadata(path).ok().filter(|there| !there.is_file()) {

@@ -49,7 +49,7 @@ fn lost(program: &Program, stmt: &Stmt) -> Option<(Field, Diagnostic)> {
     let name = &program.var_names[name.index()];
     let short = name.rsplit('.').next().unwrap_or(name);
     let span = program.sites[stmt.site.index()].span;
-    let span = crate::Span { start: span.start, end: value.span.end };
+    let span = crate::diagnostic::Span { start: span.start, end: value.span.end };
     let mended = format!("{short} {sign} {}", text(b).trim());
     let message = format!("another handler changes `{short}` in the same phase, and this loses it");
     let diagnostic =

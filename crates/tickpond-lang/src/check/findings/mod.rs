@@ -33,7 +33,7 @@ mod unread;
 mod unused;
 mod unused_name;
 
-use super::Checker;
+use crate::check::checker::Checker;
 use crate::diagnostic::Diagnostic;
 use crate::program::Program;
 

@@ -1,7 +1,7 @@
 //! H0702: what would make, end, hear or enter something is there, but muted. Muting a line to find a fault brings no
 //! finding, only the word that it is so.
 
-use super::super::Checker;
+use crate::check::checker::Checker;
 use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 

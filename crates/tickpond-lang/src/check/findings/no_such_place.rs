@@ -27,7 +27,7 @@ fn never(
     program: &Program,
     birth: &Birth,
     filter: &Filter,
-) -> Option<(Option<crate::Span>, String)> {
+) -> Option<(Option<crate::diagnostic::Span>, String)> {
     let knobs: Vec<f64> = program.knobs.iter().map(|k| k.value).collect();
     let arena = &program.arena;
     let (width, height) = arena.size();
