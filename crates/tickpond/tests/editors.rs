@@ -140,7 +140,9 @@ impl Grammar {
                             let re = fancy_regex::Regex::new(pattern["match"].as_str().unwrap());
                             let groups = re.unwrap().captures_from_pos(line, at).unwrap().unwrap();
                             for (group, what) in captures {
-                                let group = groups.get(group.parse().unwrap()).unwrap();
+                                let Some(group) = groups.get(group.parse().unwrap()) else {
+                                    continue;
+                                };
                                 found.push((group.range(), what["name"].as_str().unwrap().into()));
                             }
                         }

@@ -1,6 +1,5 @@
 //! What the server says of itself.
 
-use lsp_types::{SemanticTokenModifier, SemanticTokenType};
 use serde_json::{Value, json};
 use tickpond_ide::coloured::Role;
 use tickpond_lang::model::Sort;
@@ -11,55 +10,51 @@ use super::positions::Encoding;
 pub const EXPLAIN: &str = "tickpond.explain";
 
 /// The types of pieces, by their place in the list.
-pub const TOKENS: [SemanticTokenType; 16] = [
-    SemanticTokenType::KEYWORD,
-    SemanticTokenType::COMMENT,
-    SemanticTokenType::STRING,
-    SemanticTokenType::NUMBER,
-    SemanticTokenType::OPERATOR,
-    SemanticTokenType::CLASS,
-    SemanticTokenType::TYPE,
-    SemanticTokenType::VARIABLE,
-    SemanticTokenType::ENUM,
-    SemanticTokenType::EVENT,
-    SemanticTokenType::INTERFACE,
-    SemanticTokenType::FUNCTION,
-    SemanticTokenType::METHOD,
-    SemanticTokenType::PROPERTY,
-    SemanticTokenType::ENUM_MEMBER,
-    SemanticTokenType::PARAMETER,
+pub const TOKENS: [&str; 16] = [
+    "keyword",
+    "comment",
+    "string",
+    "number",
+    "operator",
+    "class",
+    "type",
+    "variable",
+    "enum",
+    "event",
+    "interface",
+    "function",
+    "method",
+    "property",
+    "enumMember",
+    "parameter",
 ];
 
 /// What a piece can be besides, by the bit of its place in the list.
-pub const MODIFIERS: [SemanticTokenModifier; 3] = [
-    SemanticTokenModifier::DEFINITION,
-    SemanticTokenModifier::READONLY,
-    SemanticTokenModifier::DEFAULT_LIBRARY,
-];
+pub const MODIFIERS: [&str; 3] = ["definition", "readonly", "defaultLibrary"];
 
 /// Place of a role in [`TOKENS`], and the bits of [`MODIFIERS`] it always has.
 pub fn token(role: Role) -> (u32, u32) {
     let (ty, bits) = match role {
-        Role::Keyword => (SemanticTokenType::KEYWORD, 0),
-        Role::Comment => (SemanticTokenType::COMMENT, 0),
-        Role::Text => (SemanticTokenType::STRING, 0),
-        Role::Number => (SemanticTokenType::NUMBER, 0),
-        Role::Operator => (SemanticTokenType::OPERATOR, 0),
+        Role::Keyword => ("keyword", 0),
+        Role::Comment => ("comment", 0),
+        Role::Text => ("string", 0),
+        Role::Number => ("number", 0),
+        Role::Operator => ("operator", 0),
         Role::Name(sort) => match sort {
-            Sort::Kind | Sort::Spawner => (SemanticTokenType::CLASS, 0),
-            Sort::Tag => (SemanticTokenType::TYPE, 0),
-            Sort::Knob | Sort::Watch => (SemanticTokenType::VARIABLE, 0b10),
-            Sort::Spots | Sort::Zone => (SemanticTokenType::ENUM, 0),
-            Sort::Input | Sort::Message => (SemanticTokenType::EVENT, 0),
-            Sort::Behavior => (SemanticTokenType::INTERFACE, 0),
-            Sort::Function => (SemanticTokenType::FUNCTION, 0),
-            Sort::Routine => (SemanticTokenType::METHOD, 0),
-            Sort::Variable | Sort::Mount => (SemanticTokenType::PROPERTY, 0),
-            Sort::Field => (SemanticTokenType::PROPERTY, 0b100),
-            Sort::State => (SemanticTokenType::ENUM_MEMBER, 0),
-            Sort::Parameter => (SemanticTokenType::PARAMETER, 0),
-            Sort::Local => (SemanticTokenType::VARIABLE, 0),
-            Sort::Word => (SemanticTokenType::KEYWORD, 0),
+            Sort::Kind | Sort::Spawner => ("class", 0),
+            Sort::Tag => ("type", 0),
+            Sort::Knob | Sort::Watch => ("variable", 0b10),
+            Sort::Spots | Sort::Zone => ("enum", 0),
+            Sort::Input | Sort::Message => ("event", 0),
+            Sort::Behavior => ("interface", 0),
+            Sort::Function => ("function", 0),
+            Sort::Routine => ("method", 0),
+            Sort::Variable | Sort::Mount => ("property", 0),
+            Sort::Field => ("property", 0b100),
+            Sort::State => ("enumMember", 0),
+            Sort::Parameter => ("parameter", 0),
+            Sort::Local => ("variable", 0),
+            Sort::Word => ("keyword", 0),
         },
     };
     let at = TOKENS.iter().position(|known| *known == ty).unwrap_or(0);

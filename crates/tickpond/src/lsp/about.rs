@@ -1,12 +1,12 @@
 //! What all answers about a text need.
 
 use lsp_server::ErrorCode;
-use lsp_types::Range;
 use serde_json::{Value, json};
 use tickpond_ide::document::Document;
 use tickpond_lang::{Severity, Span};
 
 use super::positions::Encoding;
+use super::protocol::Range;
 
 /// What the client said it can do.
 #[derive(Clone, Copy, Debug, Default)]

@@ -1,7 +1,6 @@
 //! Answers to requests about one text.
 
 use lsp_server::ErrorCode;
-use lsp_types::Position;
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 use tickpond_ide::coloured::pieces;
@@ -20,6 +19,7 @@ use super::about::{About, Client, Refusal};
 use super::offers::actions;
 use super::open::Open;
 use super::positions::Encoding;
+use super::protocol::Position;
 
 /// A request about a text.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -11,6 +11,7 @@ mod answers;
 mod offers;
 mod open;
 mod positions;
+mod protocol;
 mod server;
 
 use lsp_server::{Connection, ErrorCode, Message, Response};

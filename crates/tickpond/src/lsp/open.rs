@@ -1,10 +1,10 @@
 //! A text that is open in the editor: as the client last said, and compiled when that is asked for.
 
-use lsp_types::TextDocumentContentChangeEvent;
 use tickpond_ide::document::Document;
 use tickpond_lang::lines::LineIndex;
 
 use super::positions::Encoding;
+use super::protocol::Change;
 
 /// An open text.
 pub struct Open {
@@ -24,12 +24,7 @@ impl Open {
     }
 
     /// Makes the changes in their order; each is about the text the one before it left.
-    pub fn change(
-        &mut self,
-        version: i32,
-        changes: Vec<TextDocumentContentChangeEvent>,
-        encoding: Encoding,
-    ) {
+    pub fn change(&mut self, version: i32, changes: Vec<Change>, encoding: Encoding) {
         for change in changes {
             let Some(range) = change.range else {
                 self.text = change.text;
@@ -54,7 +49,7 @@ impl Open {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use lsp_types::{Position, Range};
+    use crate::lsp::protocol::{Position, Range};
     use proptest::prelude::*;
 
     fn position(line: u32, character: u32) -> Position {
@@ -85,8 +80,7 @@ mod tests {
             prop_assume!(!splits(from) && !splits(to));
             let mut open = Open::new(1, text.clone());
             let range = Some(Range { start: at(from), end: at(to) });
-            let change =
-                TextDocumentContentChangeEvent { range, range_length: None, text: put.clone() };
+            let change = Change { range, text: put.clone() };
             open.change(2, vec![change], encoding);
             let mut wanted = text.clone();
             wanted.replace_range(from..to, &put);

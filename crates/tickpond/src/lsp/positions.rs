@@ -1,10 +1,11 @@
 //! Bytes as the lines and columns of the protocol, and back.
 
-use lsp_types::{Position, Range};
 use serde_json::Value;
 use tickpond_ide::document::Document;
 use tickpond_lang::Span;
 use tickpond_lang::lines::LineIndex;
+
+use super::protocol::{Position, Range};
 
 /// What a column counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -5,9 +5,6 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use crossbeam_channel::{Receiver, Sender, bounded};
 use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
-use lsp_types::{
-    DidChangeTextDocumentParams, DidCloseTextDocumentParams, DidOpenTextDocumentParams,
-};
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 
@@ -16,6 +13,7 @@ use super::about::{Client, Refusal, diagnostics};
 use super::answers::{Asked, answer};
 use super::open::Open;
 use super::positions::Encoding;
+use super::protocol::{Changed, Closed, Opened};
 use crate::failure::{Code, Failure};
 
 /// Most messages that are read ahead.
@@ -113,13 +111,13 @@ impl<'a> Server<'a> {
     fn notice(&mut self, note: Notification) {
         match note.method.as_str() {
             "textDocument/didOpen" => {
-                if let Some(params) = read::<DidOpenTextDocumentParams>(note.params) {
+                if let Some(params) = read::<Opened>(note.params) {
                     let text = params.text_document;
-                    self.open.insert(text.uri.to_string(), Open::new(text.version, text.text));
+                    self.open.insert(text.uri, Open::new(text.version, text.text));
                 }
             }
             "textDocument/didChange" => {
-                if let Some(params) = read::<DidChangeTextDocumentParams>(note.params)
+                if let Some(params) = read::<Changed>(note.params)
                     && let Some(open) = self.open.get_mut(params.text_document.uri.as_str())
                 {
                     let version = params.text_document.version;
@@ -127,8 +125,8 @@ impl<'a> Server<'a> {
                 }
             }
             "textDocument/didClose" => {
-                if let Some(params) = read::<DidCloseTextDocumentParams>(note.params) {
-                    let uri = params.text_document.uri.to_string();
+                if let Some(params) = read::<Closed>(note.params) {
+                    let uri = params.text_document.uri;
                     if self.open.remove(&uri).is_some() {
                         self.publish(json!({ "uri": uri, "diagnostics": [] }));
                     }
