@@ -53,14 +53,14 @@ impl App {
             Action::Memory => self.tell_memory(),
             Action::Script => {
                 let effects = self.let_go();
-                self.place = Place::Script;
+                self.bands.place = Place::Script;
                 return effects;
             }
-            Action::Arena => self.place = Place::Arena,
-            Action::Drawer => self.place = Place::Drawer,
-            Action::NextBand => self.place = next(self.place),
-            Action::PreviousBand => self.place = next(self.place),
-            Action::Zoom => self.zoomed = !self.zoomed,
+            Action::Arena => self.bands.place = Place::Arena,
+            Action::Drawer => self.bands.place = Place::Drawer,
+            Action::NextBand => self.bands.place = next(self.bands.place),
+            Action::PreviousBand => self.bands.place = next(self.bands.place),
+            Action::Zoom => self.bands.zoomed = !self.bands.zoomed,
             Action::Back => return self.travel(true),
             Action::Forward => return self.travel(false),
             Action::View(view) => self.go_to_drawer(view),
@@ -80,27 +80,27 @@ impl App {
             Action::HurtLine => return self.with_story(action, App::go_to_hurt),
             Action::Maker => return self.with_story(action, App::go_to_maker),
             Action::Unselect => {
-                self.camera.follows = false;
+                self.arena.camera.follows = false;
                 return self.select_one(None);
             }
             Action::Follow => {
-                self.camera.follows = !self.camera.follows;
+                self.arena.camera.follows = !self.arena.camera.follows;
                 self.follow();
-                let words = match (self.camera.follows, &self.focus) {
+                let words = match (self.arena.camera.follows, &self.focus) {
                     (true, None) => "follows whoever is selected next",
                     (true, _) => "follows the selected one",
                     _ => "follows nobody",
                 };
-                self.message = Some((words.into(), false));
+                self.said.message = Some((words.into(), false));
             }
-            Action::ZoomIn => self.camera.zoom(1.4),
-            Action::ZoomOut => self.camera.zoom(1.0 / 1.4),
-            Action::Fit => self.camera.fit(),
+            Action::ZoomIn => self.arena.camera.zoom(1.4),
+            Action::ZoomOut => self.arena.camera.zoom(1.0 / 1.4),
+            Action::Fit => self.arena.camera.fit(),
             Action::PanLeft => self.pan(-1.0, 0.0),
             Action::PanRight => self.pan(1.0, 0.0),
             Action::PanUp => self.pan(0.0, -1.0),
             Action::PanDown => self.pan(0.0, 1.0),
-            Action::Layers => self.prompt = Some(Prompt::Layers),
+            Action::Layers => self.over.prompt = Some(Prompt::Layers),
             Action::Aim => self.switch_cross(),
             Action::PlaceHere => {
                 let at = self.cross_or_middle();
@@ -114,7 +114,9 @@ impl App {
             Action::Uses => self.go_to_use(),
             Action::Rename => match self.name_here() {
                 Some(name) => self.ask(Ask::Rename, name.text),
-                None => self.message = Some(("there is no name under the cursor".into(), false)),
+                None => {
+                    self.said.message = Some(("there is no name under the cursor".into(), false))
+                }
             },
             Action::Find => {
                 let typed = self.script.buffer.selected_text().unwrap_or_default();
@@ -122,11 +124,12 @@ impl App {
             }
             Action::FindNext => self.find_next(),
             Action::ReplaceAll => {
-                let what = self.script.buffer.selected_text().unwrap_or(self.searched.clone());
+                let what =
+                    self.script.buffer.selected_text().unwrap_or(self.known.searched.clone());
                 match what.is_empty() {
                     true => {
                         let words = "search for something first (Ctrl+F), or select it";
-                        self.message = Some((words.into(), false));
+                        self.said.message = Some((words.into(), false));
                     }
                     false => self.ask(Ask::ReplaceBy(what), ""),
                 }
@@ -141,7 +144,7 @@ impl App {
                 if self.script.folds.toggle(&text, line) {
                     self.script.leave_folds(false);
                 } else {
-                    self.message = Some(("nothing to fold here".into(), false));
+                    self.said.message = Some(("nothing to fold here".into(), false));
                 }
             }
             Action::FoldAll => {
@@ -151,29 +154,29 @@ impl App {
             }
             Action::Save => return self.save(After::Stay),
             Action::SaveAs => self.ask_name(After::Stay),
-            Action::Open => self.menu = Some(ponds_menu(false)),
+            Action::Open => self.over.menu = Some(ponds_menu(false)),
             Action::Undo => self.undo_or_redo(true),
             Action::Redo => self.undo_or_redo(false),
             Action::Copy => return self.copy(),
             Action::Cut => {
-                self.clipboard = self.script.buffer.cut();
-                return vec![Effect::Clipboard(self.clipboard.clone())];
+                self.known.clipboard = self.script.buffer.cut();
+                return vec![Effect::Clipboard(self.known.clipboard.clone())];
             }
             Action::Paste => {
-                let text = self.clipboard.clone();
+                let text = self.known.clipboard.clone();
                 self.script.buffer.insert(&text);
             }
             Action::SelectAll => self.script.buffer.select_all(),
             Action::Export => return self.export(),
             Action::Theme => {
                 self.settings.theme = self.settings.theme.next();
-                self.message = Some((format!("theme: {}", self.settings.theme.name()), false));
+                self.said.message = Some((format!("theme: {}", self.settings.theme.name()), false));
                 return vec![Effect::KeepSettings];
             }
             Action::Palette => {
-                self.menu = Some(Menu::Commands { typed: String::new(), chosen: 0 });
+                self.over.menu = Some(Menu::Commands { typed: String::new(), chosen: 0 });
             }
-            Action::Help => self.help = Some(0),
+            Action::Help => self.over.help = Some(0),
             Action::Quit => return self.quit(),
         }
         Vec::new()
@@ -186,7 +189,7 @@ impl App {
             tick: self.snapshot.tick,
             who: self.focus.clone(),
             cursor: self.script.buffer.cursor(),
-            place: self.place,
+            place: self.bands.place,
         }
     }
 
@@ -200,15 +203,15 @@ impl App {
         let to = if back { self.history.back(now) } else { self.history.forward(now) };
         let Some(to) = to else {
             let side = if back { "back" } else { "forward" };
-            self.message = Some((format!("there is nothing further {side}"), false));
+            self.said.message = Some((format!("there is nothing further {side}"), false));
             return Vec::new();
         };
         // Nobody comes to type into the text by going back.
         if to.place != Place::Script {
-            self.place = to.place;
+            self.bands.place = to.place;
         }
         self.look_at(to.cursor.0, to.cursor.1);
-        self.peeks &= to.place == Place::Script;
+        self.bands.peeks &= to.place == Place::Script;
         let mut effects = self.select_one(to.who);
         effects.push(Effect::Tell(Command::Play(false)));
         effects.push(Effect::Tell(Command::Seek(to.tick)));
@@ -217,10 +220,11 @@ impl App {
 
     fn hunt(&mut self, on: bool) -> Vec<Effect> {
         self.leave();
-        let filtered = self.drawer.entry().filter == Filter::Events && !self.feed_filter.is_empty();
+        let filtered = self.drawer.view.entry().filter == Filter::Events
+            && !self.drawer.feed_filter.is_empty();
         let hunt = match &self.focus {
             Some(one) if !filtered => Hunt::Of(one.clone()),
-            _ => Hunt::Like(self.feed_filter.clone()),
+            _ => Hunt::Like(self.drawer.feed_filter.clone()),
         };
         vec![Effect::Tell(Command::Find(hunt, on))]
     }
@@ -239,7 +243,7 @@ impl App {
             Edits::Restart => (Edits::Fork, "edits: the run goes on from the present tick"),
         };
         self.settings.edits = edits;
-        self.message = Some((words.into(), false));
+        self.said.message = Some((words.into(), false));
         vec![Effect::Tell(Command::EditsFork(edits == Edits::Fork)), Effect::KeepSettings]
     }
 
@@ -250,7 +254,7 @@ impl App {
             bytes as f64 / f64::from(1 << 20),
             self.settings.memory_mib
         );
-        self.message = Some((words, false));
+        self.said.message = Some((words, false));
     }
 
     fn take_controls(&mut self) -> Vec<Effect> {
@@ -260,11 +264,11 @@ impl App {
         let inputs = self.snapshot.program.as_ref().map_or(0, |p| p.inputs.len());
         if inputs == 0 {
             let words = "this pond has no inputs: add `input fire = key f`";
-            self.message = Some((words.into(), false));
+            self.said.message = Some((words.into(), false));
         } else {
             self.controls.on = true;
-            if self.place == Place::Script {
-                self.place = Place::Arena;
+            if self.bands.place == Place::Script {
+                self.bands.place = Place::Arena;
             }
         }
         Vec::new()
@@ -273,12 +277,12 @@ impl App {
     // Drawer.
 
     fn ask_filter(&mut self) {
-        match self.drawer.entry().filter {
-            Filter::Events => self.ask(Ask::FeedFilter, self.feed_filter.clone()),
-            Filter::Entities => self.ask(Ask::Filter, self.filter.clone()),
+        match self.drawer.view.entry().filter {
+            Filter::Events => self.ask(Ask::FeedFilter, self.drawer.feed_filter.clone()),
+            Filter::Entities => self.ask(Ask::Filter, self.drawer.filter.clone()),
             Filter::Nothing => {
-                self.drawer = DrawerView::Roster;
-                self.ask(Ask::Filter, self.filter.clone());
+                self.drawer.view = DrawerView::Roster;
+                self.ask(Ask::Filter, self.drawer.filter.clone());
             }
         }
     }

@@ -6,26 +6,24 @@ use std::sync::Arc;
 
 use ratatui::layout::Rect;
 use tickpond_lab::moved::Moved;
-use tickpond_lang::program::Program;
 use tickpond_sim::Who;
 
-use super::arena::{Camera, Layers};
 use super::command::Command;
 use super::controls::Controls;
+use super::held::{ArenaLook, Bands, Drawer, Known, OpenFile, Over};
 use super::history::History;
 use super::keys::Place;
 use super::layout::{self, Areas, body};
-use super::menu::{Menu, Opening};
+use super::menu::Opening;
 use super::one::One;
-use super::prompt::{After, Prompt};
+use super::prompt::After;
 use super::recovery::Left;
 use super::script::Script;
 use super::script::draw::gutter_width;
 use super::settings::Settings;
 use super::snapshot::{Seen, Snapshot, Story};
-use super::views::list::DrawerView;
 use super::waiting::Waiting;
-use super::wish::{Sort, Trend, Wish};
+use super::wish::Wish;
 use tickpond_ide::tunables::{Tunable, tunables};
 
 /// The text the workbench is opened on.
@@ -62,155 +60,82 @@ pub enum Effect {
     Quit,
 }
 
-/// Everything the screen shows.
-pub struct App {
-    pub path: Option<PathBuf>,
-    pub name: String,
-    pub script: Script,
-    pub snapshot: Arc<Snapshot>,
-    pub place: Place,
-    pub zoomed: bool,
-    /// Whether the script is shown in place of where the keys go, until the next key.
-    pub peeks: bool,
-    pub drawer: DrawerView,
-    /// The selected entity, alive or not.
-    pub focus: Option<One>,
-    pub(super) waiting: Waiting,
-    /// The time of what came last, in seconds.
-    pub(super) now: f64,
-    /// Where the lines of the text that plays are in the one on the screen, and between which these were looked for.
-    moved: (Moved, Option<(Arc<str>, u64)>),
+/// What the simulation and the surroundings have said, and what is to be said to them.
+#[derive(Default)]
+pub struct Said {
+    /// What the status line says, and whether it is trouble.
+    pub message: Option<(String, bool)>,
+    /// What the next word of the simulation comes behind, since it is about the same.
+    pub first: Option<String>,
     /// What came up while a snapshot was taken in.
     pub outbox: Vec<Effect>,
-    /// How many documents were opened before this one.
-    pub document: u64,
-    /// Distance of the chosen feed line from the newest; `None` follows the newest.
-    pub feed_back: Option<usize>,
-    pub controls: Controls,
-    pub prompt: Option<Prompt>,
-    pub menu: Option<Menu>,
-    pub settings: Settings,
-    pub history: History,
-    /// What narrows the roster and the lifelines.
-    pub filter: String,
-    /// What narrows the feed.
-    pub feed_filter: String,
-    pub sort: Sort,
-    pub reversed: bool,
-    pub trend: Trend,
-    /// The series of the chart that is looked at alone; 0 for all.
-    pub series: usize,
-    /// How many earlier runs are drawn beneath the charts.
-    pub overlay: usize,
-    /// Which of the lines that made or ended something at the chart's cursor was gone to last, and where
-    /// that was.
-    pub here_at: ((u64, u64), usize),
-    /// The chosen row of checks and of knobs.
-    pub check_at: usize,
-    pub knob_at: usize,
-    /// First line of lifelines and anatomy.
-    pub drawer_top: usize,
-    /// What the text on the screen means; none while it has errors, or is not compiled yet.
-    pub program: Option<Arc<Program>>,
-    /// The numbers of the text that can be turned; those of the last text that compiled.
-    pub tunables: Vec<Tunable>,
-    pub camera: Camera,
-    pub layers: Layers,
-    /// The cross in the arena, in u.
-    pub cross: Option<(f64, f64)>,
-    /// Where a measured distance begins, in u.
-    pub measured_from: Option<(f64, f64)>,
-    /// What was searched last.
-    pub searched: String,
-    /// First line of the help page, if that is open.
-    pub help: Option<usize>,
-    pub message: Option<(String, bool)>,
-    pub screen: Rect,
-    /// What is in the file, as far as it was read from here or written.
-    pub on_disk: Option<Vec<u8>>,
-    /// Whether the file ends its lines with two characters; they are kept when it is saved.
-    ends_with_crlf: bool,
-    pub(super) clipboard: String,
     seen_notice: u64,
-    /// What the next word of the simulation comes behind, since it is about the same.
-    pub(super) said_first: Option<String>,
     seen_tape: Option<String>,
     told_wish: Option<Wish>,
-    paused_by_size: bool,
+}
+
+/// Everything the screen shows.
+pub struct App {
+    pub file: OpenFile,
+    pub script: Script,
+    pub known: Known,
+    pub snapshot: Arc<Snapshot>,
+    pub bands: Bands,
+    pub drawer: Drawer,
+    pub arena: ArenaLook,
+    /// The selected entity, alive or not.
+    pub focus: Option<One>,
+    pub waiting: Waiting,
+    pub said: Said,
+    pub over: Over,
+    pub controls: Controls,
+    pub settings: Settings,
+    pub history: History,
 }
 
 impl App {
     pub fn new(document: Document, reports_release: bool) -> App {
         App {
-            on_disk: document.path.as_ref().map(|_| document.text.clone().into_bytes()),
-            path: document.path,
-            name: document.name,
-            ends_with_crlf: document.text.contains("\r\n"),
             script: Script::new(&document.text.replace("\r\n", "\n")),
+            file: OpenFile {
+                on_disk: document.path.as_ref().map(|_| document.text.clone().into_bytes()),
+                ends_with_crlf: document.text.contains("\r\n"),
+                path: document.path,
+                name: document.name,
+                number: 0,
+            },
+            known: Known::default(),
             snapshot: Arc::new(Snapshot::default()),
-            place: Place::Arena,
-            zoomed: false,
-            peeks: false,
-            moved: (Moved::default(), None),
-            drawer: DrawerView::Roster,
+            bands: Bands::default(),
+            drawer: Drawer { overlay: 1, ..Drawer::default() },
+            arena: ArenaLook::default(),
             focus: None,
             waiting: Waiting::default(),
-            now: 0.0,
-            outbox: Vec::new(),
-            document: 0,
-            feed_back: None,
+            said: Said::default(),
+            over: Over::default(),
             controls: Controls::new(reports_release),
-            prompt: None,
-            menu: None,
             settings: Settings::default(),
             history: History::default(),
-            filter: String::new(),
-            feed_filter: String::new(),
-            sort: Sort::default(),
-            reversed: false,
-            trend: Trend::default(),
-            series: 0,
-            overlay: 1,
-            here_at: ((0, 0), 0),
-            check_at: 0,
-            knob_at: 0,
-            drawer_top: 0,
-            program: None,
-            tunables: Vec::new(),
-            camera: Camera::default(),
-            layers: Layers::default(),
-            cross: None,
-            measured_from: None,
-            searched: String::new(),
-            help: None,
-            message: None,
-            screen: Rect::default(),
-            clipboard: String::new(),
-            seen_notice: 0,
-            said_first: None,
-            seen_tape: None,
-            told_wish: None,
-            paused_by_size: false,
         }
     }
 
     pub fn areas(&self) -> Option<Areas> {
-        let shown = if self.peeks { Place::Script } else { self.place };
-        layout::layout(self.screen, shown, self.zoomed)
+        let shown = if self.bands.peeks { Place::Script } else { self.bands.place };
+        layout::layout(self.bands.screen, shown, self.bands.zoomed)
     }
 
     /// The line on the screen, from 0, of a line of the newest text that plays, from 1. They differ while the text
     /// has errors, or has been changed and not played yet.
     pub fn line_here(&self, line: u32) -> Option<usize> {
-        let line = self.moved.0.line(line)? as usize - 1;
+        let line = self.known.moved.0.line(line)? as usize - 1;
         (line < self.script.buffer.line_count()).then_some(line)
     }
 
     fn look_for_lines(&mut self) {
         let now = (self.snapshot.text.clone(), self.script.buffer.version());
-        if self.moved.1.as_ref() != Some(&now) {
+        if self.known.moved.1.as_ref() != Some(&now) {
             let moved = Moved::between(&now.0, &self.script.buffer.text());
-            self.moved = (moved, Some(now));
+            self.known.moved = (moved, Some(now));
         }
     }
 
@@ -219,38 +144,38 @@ impl App {
     }
 
     pub(super) fn set_line_ends(&mut self, text: &str) {
-        self.ends_with_crlf = text.contains("\r\n");
+        self.file.ends_with_crlf = text.contains("\r\n");
     }
 
     /// The text as it belongs into its file.
     pub fn file_text(&self) -> String {
         let text = self.script.buffer.text();
-        if self.ends_with_crlf { text.replace('\n', "\r\n") } else { text }
+        if self.file.ends_with_crlf { text.replace('\n', "\r\n") } else { text }
     }
 
     /// Takes in a snapshot.
     pub fn observe(&mut self, snapshot: Arc<Snapshot>) {
-        if snapshot.document != self.document {
+        if snapshot.document != self.file.number {
             // It is of the pond that was open before.
             return;
         }
         if let Some(notice) = &snapshot.notice
-            && notice.number != self.seen_notice
+            && notice.number != self.said.seen_notice
         {
-            self.seen_notice = notice.number;
-            let words = match self.said_first.take() {
+            self.said.seen_notice = notice.number;
+            let words = match self.said.first.take() {
                 Some(first) => format!("{first}; {}", notice.words),
                 None => notice.words.clone(),
             };
-            self.message = Some((words, notice.is_trouble));
+            self.said.message = Some((words, notice.is_trouble));
         }
         if let Some(stopped) = &snapshot.stopped
             && self.snapshot.stopped.as_ref() != Some(stopped)
         {
-            self.message = Some((format!("paused: {}", stopped.told()), true));
+            self.said.message = Some((format!("paused: {}", stopped.told()), true));
         }
-        if snapshot.tape != self.seen_tape {
-            self.seen_tape.clone_from(&snapshot.tape);
+        if snapshot.tape != self.said.seen_tape {
+            self.said.seen_tape.clone_from(&snapshot.tape);
             if let Some(tape) = &snapshot.tape {
                 self.take_tape(tape);
             }
@@ -259,15 +184,15 @@ impl App {
         self.look_for_lines();
         self.follow();
         let effects = self.go_on();
-        self.outbox.extend(effects);
+        self.said.outbox.extend(effects);
     }
 
     /// Keeps the selected one in the middle, if that is wished for.
     pub(super) fn follow(&mut self) {
-        if self.camera.follows
+        if self.arena.camera.follows
             && let Some(seen) = self.seen_focus()
         {
-            self.camera.centre = Some(seen.at);
+            self.arena.camera.centre = Some(seen.at);
         }
     }
 
@@ -290,8 +215,8 @@ impl App {
 
     /// Says something that the simulation will add to.
     pub(super) fn say_first(&mut self, words: &str) {
-        self.message = Some((words.to_string(), false));
-        self.said_first = Some(words.to_string());
+        self.said.message = Some((words.to_string(), false));
+        self.said.first = Some(words.to_string());
     }
 
     /// A recorded tape goes to the end of the text, where it can be undone and saved.
@@ -300,16 +225,16 @@ impl App {
         let gap = if text.ends_with('\n') || text.is_empty() { "" } else { "\n" };
         self.script.buffer.put(text.len()..text.len(), &format!("{gap}\n{tape}"));
         let words = "the tape is at the end of the text; `tickpond run --tape NAME` plays it";
-        self.message = Some((words.into(), false));
+        self.said.message = Some((words.into(), false));
     }
 
     /// What the drawer wants to know, if that has changed.
     pub fn wish(&mut self) -> Vec<Effect> {
         let wish = self.present_wish();
-        if self.told_wish.as_ref() == Some(&wish) {
+        if self.said.told_wish.as_ref() == Some(&wish) {
             return Vec::new();
         }
-        self.told_wish = Some(wish.clone());
+        self.said.told_wish = Some(wish.clone());
         vec![Effect::Tell(Command::Want(Box::new(wish)))]
     }
 
@@ -317,14 +242,14 @@ impl App {
     pub fn present_wish(&self) -> Wish {
         let columns = self.areas().map_or(80, |a| self.drawer_parts(a.drawer).0.width);
         Wish {
-            view: self.drawer,
-            filter: self.filter.clone(),
-            sort: self.sort,
-            reversed: self.reversed,
-            feed: self.feed_filter.clone(),
-            trend: self.trend,
-            series: self.series,
-            overlay: self.overlay,
+            view: self.drawer.view,
+            filter: self.drawer.filter.clone(),
+            sort: self.drawer.sort,
+            reversed: self.drawer.reversed,
+            feed: self.drawer.feed_filter.clone(),
+            trend: self.drawer.trend,
+            series: self.drawer.series,
+            overlay: self.drawer.overlay,
             columns: usize::from(columns),
         }
     }
@@ -332,34 +257,34 @@ impl App {
     /// Opens another text in place of this one.
     pub fn replace_document(&mut self, document: Document) {
         let settings = self.settings.clone();
-        let (screen, clipboard) = (self.screen, std::mem::take(&mut self.clipboard));
+        let (screen, clipboard) = (self.bands.screen, std::mem::take(&mut self.known.clipboard));
         let controls = Controls::new(self.controls.reports_release);
-        let seen = (self.seen_notice, self.seen_tape.take());
-        let number = self.document + 1;
+        let seen = (self.said.seen_notice, self.said.seen_tape.take());
+        let number = self.file.number + 1;
         *self = App::new(document, controls.reports_release);
-        self.document = number;
-        self.outbox.push(Effect::Tell(Command::Open(number)));
+        self.file.number = number;
+        self.said.outbox.push(Effect::Tell(Command::Open(number)));
         self.settings = settings;
-        (self.screen, self.clipboard) = (screen, clipboard);
-        (self.seen_notice, self.seen_tape) = seen;
+        (self.bands.screen, self.known.clipboard) = (screen, clipboard);
+        (self.said.seen_notice, self.said.seen_tape) = seen;
     }
 
     /// Compiles the text if it changed and hands a sound program on.
     pub fn compile(&mut self) -> Vec<Effect> {
         // A pond that was opened is told of before its text.
-        let mut effects = std::mem::take(&mut self.outbox);
+        let mut effects = std::mem::take(&mut self.said.outbox);
         if let Some(program) = self.script.compile() {
-            self.program = program;
+            self.known.program = program;
             self.look_for_lines();
-            if let Some(program) = &self.program {
+            if let Some(program) = &self.known.program {
                 // The chosen one stays chosen, wherever it is now.
-                let chosen = self.tunables.get(self.knob_at).map(Tunable::whose);
-                self.tunables = tunables(program);
-                let same = |at: &usize| self.tunables.get(*at).map(Tunable::whose) == chosen;
-                let last = self.tunables.len().saturating_sub(1);
-                let here = Some(self.knob_at).filter(same);
-                let there = || (0..self.tunables.len()).find(same);
-                self.knob_at = here.or_else(there).unwrap_or(self.knob_at).min(last);
+                let chosen = self.known.tunables.get(self.drawer.knob_at).map(Tunable::whose);
+                self.known.tunables = tunables(program);
+                let same = |at: &usize| self.known.tunables.get(*at).map(Tunable::whose) == chosen;
+                let last = self.known.tunables.len().saturating_sub(1);
+                let here = Some(self.drawer.knob_at).filter(same);
+                let there = || (0..self.known.tunables.len()).find(same);
+                self.drawer.knob_at = here.or_else(there).unwrap_or(self.drawer.knob_at).min(last);
                 effects.push(Effect::Tell(Command::Take(program.clone())));
             }
         }
@@ -368,18 +293,18 @@ impl App {
 
     /// Takes in the size of the screen. Too small a screen pauses the play.
     pub fn resize(&mut self, screen: Rect) -> Vec<Effect> {
-        self.screen = screen;
+        self.bands.screen = screen;
         let Some(areas) = self.areas() else {
-            if !self.paused_by_size && self.is_playing() {
-                self.paused_by_size = true;
+            if !self.bands.paused_by_size && self.is_playing() {
+                self.bands.paused_by_size = true;
                 return vec![Effect::Tell(Command::Play(false))];
             }
             return Vec::new();
         };
         self.scroll();
         let mut effects = Vec::new();
-        if std::mem::take(&mut self.paused_by_size) {
-            self.message = Some(("paused while the screen was too small".into(), false));
+        if std::mem::take(&mut self.bands.paused_by_size) {
+            self.said.message = Some(("paused while the screen was too small".into(), false));
         }
         let columns = layout::strip_columns(areas.strip).width;
         if columns > 0 {

@@ -78,8 +78,8 @@ fn app(run: &mut Run) -> App {
     let mut app = App::new(document, false);
     app.resize(Rect::new(0, 0, 160, 48));
     app.compile();
-    app.place = Place::Drawer;
-    app.drawer = DrawerView::Trends;
+    app.bands.place = Place::Drawer;
+    app.drawer.view = DrawerView::Trends;
     let mut seen = Snapshot::of(run, 100, None, &mut Befell::default());
     seen.answer = answer(run, &wish(Trend::Counts, 70));
     app.observe(Arc::new(seen));
@@ -87,9 +87,9 @@ fn app(run: &mut Run) -> App {
 }
 
 fn frame(app: &App) -> String {
-    let mut cells = Cells::empty(app.screen);
-    screen::draw(app, app.screen, &mut cells, &Palette::new(true));
-    let rows = cells.content().chunks(usize::from(app.screen.width));
+    let mut cells = Cells::empty(app.bands.screen);
+    screen::draw(app, app.bands.screen, &mut cells, &Palette::new(true));
+    let rows = cells.content().chunks(usize::from(app.bands.screen.width));
     rows.map(|row| row.iter().map(|c| c.symbol()).collect::<String>() + "\n").collect()
 }
 
@@ -225,7 +225,7 @@ fn a_key_goes_through_none_one_and_all() {
     let mut app = app(&mut run);
     let mut seen = Vec::new();
     for _ in 0..4 {
-        seen.push(app.overlay);
+        seen.push(app.drawer.overlay);
         press(&mut app, KeyCode::Char('o'));
     }
     assert_eq!(seen, [1, MOST_PASTS, 0, 1]);
@@ -270,7 +270,7 @@ fn a_birth_is_told_beneath_the_chart_and_enter_goes_to_its_line() {
     assert!(told.contains(&format!("+3 midge line {number}")), "{told}");
     press(&mut app, KeyCode::Enter);
     assert_eq!(app.script.buffer.cursor().0 as u32 + 1, number);
-    assert_eq!(app.place, Place::Drawer, "the next line is one key away");
+    assert_eq!(app.bands.place, Place::Drawer, "the next line is one key away");
 }
 
 #[rstest]
@@ -281,7 +281,7 @@ fn where_nothing_happened_it_says_so_and_enter_tells_why_it_goes_nowhere() {
     let told = frame(&app);
     assert!(told.contains("nothing was born, nothing ended"), "{told}");
     press(&mut app, KeyCode::Enter);
-    assert!(app.message.as_ref().unwrap().0.contains("nothing was born or ended here"));
+    assert!(app.said.message.as_ref().unwrap().0.contains("nothing was born or ended here"));
 }
 
 // What befell one entity.
@@ -355,9 +355,9 @@ place pod at (50, 30)
             .count()
     };
     assert!(dots(&app) > 20, "{}", frame(&app));
-    app.layers.switch('r');
+    app.arena.layers.switch('r');
     assert_eq!(dots(&app), 0, "{}", frame(&app));
-    app.layers.switch('r');
+    app.arena.layers.switch('r');
     run.play_to(62 + 30);
     app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     assert_eq!(dots(&app), 0, "shown for 0.3 s");
@@ -417,5 +417,5 @@ fn a_list_of_tapes_is_played_from() {
     let mut other = self::run(TEXT, 10);
     let mut none = self::app(&mut other);
     press(&mut none, KeyCode::Char('Y'));
-    assert!(none.message.as_ref().unwrap().0.contains("the text has no tape"));
+    assert!(none.said.message.as_ref().unwrap().0.contains("the text has no tape"));
 }

@@ -13,18 +13,18 @@ use super::views::Filter;
 
 impl App {
     pub(super) fn choose(&mut self, by: isize) -> Vec<Effect> {
-        if self.place == Place::Drawer {
-            return (self.drawer.entry().choose)(self, by);
+        if self.bands.place == Place::Drawer {
+            return (self.drawer.view.entry().choose)(self, by);
         }
         // Those the drawer lists, if it lists some; else all.
-        let effects = match self.drawer.entry().filter {
-            Filter::Entities => (self.drawer.entry().choose)(self, by),
+        let effects = match self.drawer.view.entry().filter {
+            Filter::Entities => (self.drawer.view.entry().choose)(self, by),
             _ => {
                 let all: Vec<Who> = self.snapshot.entities.iter().map(|seen| seen.who).collect();
                 self.choose_among(&all, by)
             }
         };
-        self.message = Some(match &self.focus {
+        self.said.message = Some(match &self.focus {
             Some(one) => (format!("{} is selected", one.name()), false),
             None => ("there is nobody to select".into(), false),
         });
@@ -75,7 +75,8 @@ impl App {
 
     pub(super) fn go_to_end(&mut self, story: Option<Story>) -> Vec<Effect> {
         if let Some(story) = story.as_ref().filter(|story| story.alive) {
-            self.message = Some((format!("{} is alive: nothing has ended it", story.name), false));
+            self.said.message =
+                Some((format!("{} is alive: nothing has ended it", story.name), false));
             return Vec::new();
         }
         let story = story.as_ref();
@@ -84,7 +85,7 @@ impl App {
 
     pub(super) fn go_to_hurt(&mut self, story: Option<Story>) -> Vec<Effect> {
         if let Some(story) = story.as_ref().filter(|story| story.hurt.is_none()) {
-            self.message = Some((format!("{} has not been hurt", story.name), false));
+            self.said.message = Some((format!("{} has not been hurt", story.name), false));
             return Vec::new();
         }
         let hurt = story.and_then(|s| s.hurt);
@@ -98,7 +99,8 @@ impl App {
                 self.select_one(Some(maker))
             }
             Some(None) => {
-                self.message = Some(("its maker is the pond, or is not on record".into(), false));
+                self.said.message =
+                    Some(("its maker is the pond, or is not on record".into(), false));
                 Vec::new()
             }
             None => self.go_to_line(None, None),
@@ -112,8 +114,8 @@ impl App {
     }
 
     pub(super) fn follow_choice(&mut self) -> Vec<Effect> {
-        if self.place == Place::Drawer {
-            return (self.drawer.entry().enter)(self);
+        if self.bands.place == Place::Drawer {
+            return (self.drawer.view.entry().enter)(self);
         }
         self.to_present_line()
     }
@@ -128,18 +130,19 @@ impl App {
         match line {
             Some(number) => {
                 let Some(here) = self.line_here(number) else {
-                    self.message =
+                    self.said.message =
                         Some((format!("line {number} is not in the text any more"), true));
                     return Vec::new();
                 };
                 self.leave();
                 self.mark_line(here);
-                self.message = Some((format!("line {}: F2 goes there", here + 1), false));
+                self.said.message = Some((format!("line {}: F2 goes there", here + 1), false));
             }
             None if self.focus.is_none() => {
-                self.message = Some(("select an entity first: arrows or a click".into(), false));
+                self.said.message =
+                    Some(("select an entity first: arrows or a click".into(), false));
             }
-            None => self.message = Some(("no line is on record for that".into(), false)),
+            None => self.said.message = Some(("no line is on record for that".into(), false)),
         }
         match tick.filter(|tick| line.is_some() && *tick <= self.snapshot.head) {
             Some(tick) => {
@@ -170,7 +173,7 @@ impl App {
         self.script.buffer.go_to(line, column);
         let text = self.script.buffer.text();
         self.script.folds.show(&text, line);
-        self.peeks = self.areas().is_none_or(|areas| areas.script.is_empty());
+        self.bands.peeks = self.areas().is_none_or(|areas| areas.script.is_empty());
         self.centre(line);
     }
 }

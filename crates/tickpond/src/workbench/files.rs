@@ -14,12 +14,13 @@ const LONG_RUN: f64 = 10.0;
 
 impl App {
     pub(super) fn ask_name(&mut self, after: After) {
-        let name = self.path.as_ref().map_or(self.name.clone(), |p| p.display().to_string());
-        self.prompt = Some(Prompt::SaveAs(name, after));
+        let name =
+            self.file.path.as_ref().map_or(self.file.name.clone(), |p| p.display().to_string());
+        self.over.prompt = Some(Prompt::SaveAs(name, after));
     }
 
     pub(super) fn save(&mut self, after: After) -> Vec<Effect> {
-        match self.path.clone() {
+        match self.file.path.clone() {
             Some(path) => vec![Effect::Save { path, over: false, after }],
             None => {
                 self.ask_name(after);
@@ -30,35 +31,36 @@ impl App {
 
     /// Notes that the text is in a file now.
     pub fn saved(&mut self, path: PathBuf) {
-        self.name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
-        self.message = Some((format!("saved {}", path.display()), false));
-        self.path = Some(path);
+        self.file.name =
+            path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
+        self.said.message = Some((format!("saved {}", path.display()), false));
+        self.file.path = Some(path);
         self.script.buffer.mark_saved();
     }
 
     /// Writes the view the person is in: the chart of counts as a chart, others as they stand. Never over a picture
     /// that is there: the names are numbered.
     pub(super) fn export(&mut self) -> Vec<Effect> {
-        let view = match (self.place, self.drawer) {
+        let view = match (self.bands.place, self.drawer.view) {
             (Place::Script, _) => "script".to_string(),
             (Place::Arena, _) => "arena".into(),
             (Place::Drawer, view) => (view.entry().picture)(self),
         };
-        let base = self.path.clone().unwrap_or_else(|| PathBuf::from(&self.name));
+        let base = self.file.path.clone().unwrap_or_else(|| PathBuf::from(&self.file.name));
         let stem = base.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
         let paths =
             ["svg", "pdf"].map(|ending| base.with_file_name(format!("{stem}-{view}.{ending}")));
         let paths = free(paths);
-        if self.place == Place::Drawer && views::trends::draws_counts(self) {
-            return vec![Effect::Tell(Command::Export(paths, self.overlay > 0))];
+        if self.bands.place == Place::Drawer && views::trends::draws_counts(self) {
+            return vec![Effect::Tell(Command::Export(paths, self.drawer.overlay > 0))];
         }
-        vec![Effect::Picture(self.place, paths)]
+        vec![Effect::Picture(self.bands.place, paths)]
     }
 
     /// Quits, unless something would be lost: then that is asked about first.
     pub(super) fn quit(&mut self) -> Vec<Effect> {
         if !self.script.buffer.is_saved() {
-            self.prompt = Some(Prompt::Unsaved(After::Quit));
+            self.over.prompt = Some(Prompt::Unsaved(After::Quit));
             return Vec::new();
         }
         let rate = self.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
@@ -68,7 +70,7 @@ impl App {
             None if minutes >= LONG_RUN => format!("{minutes:.0} minutes were played"),
             None => return vec![Effect::Quit],
         };
-        self.prompt = Some(Prompt::LoseRun(lost, After::Quit));
+        self.over.prompt = Some(Prompt::LoseRun(lost, After::Quit));
         Vec::new()
     }
 }

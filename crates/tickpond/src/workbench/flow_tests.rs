@@ -85,7 +85,7 @@ fn told(effects: &[Effect]) -> Vec<String> {
 fn a_letter_is_a_command_outside_the_script(#[case] letter: char, #[case] wanted: &str) {
     let mut app = app();
     assert_eq!(told(&press(&mut app, KeyCode::Char(letter))), [wanted]);
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     assert!(press(&mut app, KeyCode::Char(letter)).is_empty());
     assert!(app.script.buffer.text().starts_with(letter));
 }
@@ -96,7 +96,7 @@ fn a_letter_is_a_command_outside_the_script(#[case] letter: char, #[case] wanted
 #[case(KeyCode::F(7), "Step(1)")]
 fn numbered_keys_work_in_the_script_too(#[case] code: KeyCode, #[case] wanted: &str) {
     let mut app = app();
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     assert_eq!(told(&press(&mut app, code)), [wanted]);
 }
 
@@ -106,22 +106,22 @@ fn bands_are_reached_in_turn_and_by_number() {
     let mut places = Vec::new();
     for _ in 0..2 {
         press(&mut app, KeyCode::Tab);
-        places.push(app.place);
+        places.push(app.bands.place);
     }
     // Nothing but its own key and a click leads into the script.
     assert_eq!(places, [Place::Drawer, Place::Arena]);
     press(&mut app, KeyCode::F(2));
     // In the script Tab is typed; Esc leads out.
     press(&mut app, KeyCode::Tab);
-    assert_eq!(app.place, Place::Script);
+    assert_eq!(app.bands.place, Place::Script);
     assert!(app.script.buffer.text().starts_with("    pond"));
     press(&mut app, KeyCode::Esc);
-    assert_eq!(app.place, Place::Arena);
+    assert_eq!(app.bands.place, Place::Arena);
     with(&mut app, KeyModifiers::SHIFT, KeyCode::BackTab);
-    assert_eq!(app.place, Place::Drawer);
+    assert_eq!(app.bands.place, Place::Drawer);
     press(&mut app, KeyCode::F(4));
     press(&mut app, KeyCode::Char('2'));
-    assert_eq!((app.place, app.drawer), (Place::Drawer, DrawerView::Feed));
+    assert_eq!((app.bands.place, app.drawer.view), (Place::Drawer, DrawerView::Feed));
 }
 
 #[rstest]
@@ -140,9 +140,9 @@ fn help_opens_scrolls_and_closes() {
     let mut app = app();
     press(&mut app, KeyCode::Char('?'));
     press(&mut app, KeyCode::Down);
-    assert_eq!(app.help, Some(1));
+    assert_eq!(app.over.help, Some(1));
     press(&mut app, KeyCode::Char('q'));
-    assert_eq!(app.help, None);
+    assert_eq!(app.over.help, None);
 }
 
 #[rstest]
@@ -182,7 +182,7 @@ fn a_click_on_a_roster_line_selects_it() {
     let (list, _) = app.drawer_parts(app.areas().unwrap().drawer);
     mouse(&mut app, MouseEventKind::Down(MouseButton::Left), list.x + 2, list.y + 2);
     assert!(app.is_focus(app.snapshot.entities[1].who));
-    assert_eq!(app.place, Place::Drawer);
+    assert_eq!(app.bands.place, Place::Drawer);
 }
 
 #[rstest]
@@ -202,8 +202,8 @@ fn a_click_on_nothing_selects_nobody() {
 fn without_a_selection_going_to_its_line_says_what_to_do() {
     let mut app = app();
     press(&mut app, KeyCode::Char('b'));
-    assert!(app.message.as_ref().unwrap().0.contains("select an entity first"));
-    assert_eq!(app.place, Place::Arena);
+    assert!(app.said.message.as_ref().unwrap().0.contains("select an entity first"));
+    assert_eq!(app.bands.place, Place::Arena);
 }
 
 #[rstest]
@@ -232,13 +232,13 @@ fn a_click_and_a_drag_select_text() {
     assert!(matches!(&effects[..], [Effect::Clipboard(text)] if text == "pond"));
     // Esc leaves the selection before it leaves the script.
     press(&mut app, KeyCode::Esc);
-    assert_eq!((app.place, app.script.buffer.selection()), (Place::Script, None));
+    assert_eq!((app.bands.place, app.script.buffer.selection()), (Place::Script, None));
 }
 
 #[rstest]
 fn cut_and_paste_move_a_line() {
     let mut app = app();
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     app.script.buffer.go_to(1, 3);
     with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('x'));
     assert!(!app.script.buffer.text().contains("input hop"));
@@ -252,7 +252,7 @@ fn what_the_terminal_pastes_goes_into_the_script_alone() {
     let mut app = app();
     app.paste("lost");
     assert_eq!(app.script.buffer.text(), TEXT);
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     app.paste("// one\r\n// two\r");
     assert!(app.script.buffer.text().starts_with("// one\n// two\npond"));
 }
@@ -269,7 +269,7 @@ fn the_wheel_scrolls_the_script_under_it() {
 #[rstest]
 fn wide_and_joined_characters_keep_the_cursor_where_it_is_drawn() {
     let mut app = app();
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     app.paste("// \u{6c34}e\u{301}!");
     let area = Rect::new(0, 0, 160, 48);
     let mut cells = ratatui::buffer::Buffer::empty(area);
@@ -284,11 +284,11 @@ fn wide_and_joined_characters_keep_the_cursor_where_it_is_drawn() {
 #[rstest]
 fn saving_before_quitting_goes_through_the_name() {
     let mut app = app();
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     app.paste("// x\n");
     with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('q'));
     press(&mut app, KeyCode::Char('s'));
-    assert_eq!(app.prompt, Some(Prompt::SaveAs("small.pond".into(), After::Quit)));
+    assert_eq!(app.over.prompt, Some(Prompt::SaveAs("small.pond".into(), After::Quit)));
     press(&mut app, KeyCode::Backspace);
     press(&mut app, KeyCode::Char('2'));
     let effects = press(&mut app, KeyCode::Enter);
@@ -301,7 +301,7 @@ fn saving_before_quitting_goes_through_the_name() {
 fn a_pond_with_a_file_is_saved_at_once() {
     let mut app = app();
     app.saved("kept.pond".into());
-    assert_eq!(app.name, "kept.pond");
+    assert_eq!(app.file.name, "kept.pond");
     let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('s'));
     assert!(matches!(&effects[..], [Effect::Save { path, .. }] if path.ends_with("kept.pond")));
     press(&mut app, KeyCode::Char('4'));
@@ -323,7 +323,7 @@ fn a_pond_without_inputs_says_how_to_get_one() {
     app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     press(&mut app, KeyCode::Char('p'));
     assert!(!app.controls.on);
-    assert!(app.message.as_ref().unwrap().0.contains("add `input"));
+    assert!(app.said.message.as_ref().unwrap().0.contains("add `input"));
 }
 
 #[rstest]
@@ -332,10 +332,10 @@ fn a_notice_is_shown_once() {
     let notice = snapshot::Notice { number: 3, words: "edit taken up".into(), is_trouble: false };
     let told = Snapshot { notice: Some(notice), ..(*app.snapshot).clone() };
     app.observe(Arc::new(told.clone()));
-    assert_eq!(app.message.as_ref().unwrap().0, "edit taken up");
+    assert_eq!(app.said.message.as_ref().unwrap().0, "edit taken up");
     press(&mut app, KeyCode::Char('?'));
     app.observe(Arc::new(told));
-    assert_eq!(app.message, None);
+    assert_eq!(app.said.message, None);
 }
 
 #[rstest]

@@ -28,7 +28,7 @@ pub struct FrameApp {
 impl FrameApp {
     pub fn new(document: Document, area: Rect) -> FrameApp {
         let mut app = App::new(document, false);
-        app.place = Place::Drawer;
+        app.bands.place = Place::Drawer;
         app.resize(area);
         app.compile();
         FrameApp { app, known: Known::default(), befell: Befell::default() }
@@ -39,7 +39,7 @@ impl FrameApp {
     }
 
     pub fn show(&mut self, view: usize) {
-        self.app.drawer = DrawerView::ALL[view];
+        self.app.drawer.view = DrawerView::ALL[view];
     }
 
     pub fn snapshot(&mut self, run: &mut Run) {
@@ -63,7 +63,7 @@ impl FrameApp {
     }
 
     pub fn draw(&mut self, cells: &mut Cells) {
-        let area = self.app.screen;
+        let area = self.app.bands.screen;
         screen::draw(&self.app, area, cells, &Palette::of(Theme::Dark));
     }
 }

@@ -36,7 +36,7 @@ impl App {
 
     /// Whether the list in the drawer, if it shows one, is the one that is asked for.
     pub(super) fn is_listed(&self) -> bool {
-        let lists = self.drawer.entry().filter == Filter::Entities;
+        let lists = self.drawer.view.entry().filter == Filter::Entities;
         let Some(wish) = self.snapshot.answer.wish.as_ref().filter(|_| lists) else { return true };
         let now = self.present_wish();
         (wish.view, &wish.filter, wish.sort, wish.reversed)
@@ -55,7 +55,7 @@ impl App {
     /// Has an action wait until the simulation has answered. The keys that come meanwhile wait behind it.
     pub(super) fn wait(&mut self, action: Action) -> Vec<Effect> {
         self.waiting.action = Some(action);
-        self.waiting.since = self.now;
+        self.waiting.since = self.waiting.now;
         Vec::new()
     }
 
@@ -80,7 +80,7 @@ impl App {
         self.waiting.action = None;
         let effects = self.go_on();
         let words = "the simulation is busy: what hung on its answer was left out";
-        self.message = Some((words.into(), true));
+        self.said.message = Some((words.into(), true));
         effects
     }
 }

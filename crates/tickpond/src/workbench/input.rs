@@ -13,7 +13,7 @@ use super::waiting::Came;
 impl App {
     /// Takes in a key.
     pub fn key(&mut self, key: KeyEvent, now: f64) -> Vec<Effect> {
-        self.now = now;
+        self.waiting.now = now;
         if key.kind != crossterm::event::KeyEventKind::Release && self.queue(Came::Key(key, now)) {
             return Vec::new();
         }
@@ -29,25 +29,25 @@ impl App {
                 .map(Effect::Tell)
                 .collect();
         }
-        if self.prompt.is_some() {
-            self.message = None;
+        if self.over.prompt.is_some() {
+            self.said.message = None;
             let effects = self.answer(key);
             self.scroll();
             return effects;
         }
-        if self.menu.is_some() {
-            self.message = None;
+        if self.over.menu.is_some() {
+            self.said.message = None;
             let effects = self.menu_key(key);
             self.scroll();
             return effects;
         }
-        if self.help.is_some() {
+        if self.over.help.is_some() {
             self.turn_help(key);
             return Vec::new();
         }
-        self.message = None;
-        self.said_first = None;
-        self.peeks = false;
+        self.said.message = None;
+        self.said.first = None;
+        self.bands.peeks = false;
         if self.controls.on && !matches!(key.code, KeyCode::F(_)) {
             return self.play_key(key, now);
         }
@@ -55,12 +55,12 @@ impl App {
         {
             return vec![Effect::Tell(Command::Halt)];
         }
-        let crosses = self.place == Place::Arena && self.cross.is_some();
+        let crosses = self.bands.place == Place::Arena && self.arena.cross.is_some();
         if crosses && matches!(key.code, KeyCode::Up | KeyCode::Down) && key.modifiers.is_empty() {
             self.move_cross(0.0, if key.code == KeyCode::Up { -1.0 } else { 1.0 });
             return Vec::new();
         }
-        let effects = match action_of(key, self.place, self.drawer) {
+        let effects = match action_of(key, self.bands.place, self.drawer.view) {
             // A selection is left before the script is.
             Some(Action::Arena)
                 if key.code == KeyCode::Esc && self.script.buffer.selection().is_some() =>
@@ -70,8 +70,8 @@ impl App {
                 Vec::new()
             }
             Some(action) => self.act(action),
-            None if self.place == Place::Script => self.type_key(key),
-            None if self.place == Place::Arena => self.point(key),
+            None if self.bands.place == Place::Script => self.type_key(key),
+            None if self.bands.place == Place::Arena => self.point(key),
             None => Vec::new(),
         };
         self.scroll();
@@ -80,7 +80,7 @@ impl App {
 
     /// Releases the keys that a terminal without release reports leaves down.
     pub fn tick(&mut self, now: f64) -> Vec<Effect> {
-        self.now = now;
+        self.waiting.now = now;
         let mut effects: Vec<Effect> =
             self.controls.tick(now).into_iter().map(Effect::Tell).collect();
         effects.extend(self.give_up_waiting(now));
@@ -103,7 +103,7 @@ impl App {
             }
             None => {
                 let words = "no input of the pond has this key; Esc gives the keys back";
-                self.message = Some((words.into(), false));
+                self.said.message = Some((words.into(), false));
                 Vec::new()
             }
         }
@@ -115,8 +115,8 @@ impl App {
     }
 
     fn turn_help(&mut self, key: KeyEvent) {
-        let top = self.help.unwrap_or(0);
-        self.help = match key.code {
+        let top = self.over.help.unwrap_or(0);
+        self.over.help = match key.code {
             KeyCode::Down | KeyCode::Char('j') => Some(top + 1),
             KeyCode::Up | KeyCode::Char('k') => Some(top.saturating_sub(1)),
             KeyCode::PageDown | KeyCode::Char(' ') => Some(top + 10),
@@ -171,7 +171,7 @@ impl App {
             return Vec::new();
         }
         let text = text.replace("\r\n", "\n").replace('\r', "\n");
-        if !self.paste_into_prompt(&text) && self.place == Place::Script {
+        if !self.paste_into_prompt(&text) && self.bands.place == Place::Script {
             self.script.buffer.insert(&text);
             self.scroll();
         }
@@ -181,12 +181,13 @@ impl App {
     pub(super) fn copy(&mut self) -> Vec<Effect> {
         match self.script.buffer.selected_text() {
             Some(text) => {
-                self.clipboard = text.clone();
-                self.message = Some(("copied".into(), false));
+                self.known.clipboard = text.clone();
+                self.said.message = Some(("copied".into(), false));
                 vec![Effect::Clipboard(text)]
             }
             None => {
-                self.message = Some(("select something first: Shift and arrows".into(), false));
+                self.said.message =
+                    Some(("select something first: Shift and arrows".into(), false));
                 Vec::new()
             }
         }

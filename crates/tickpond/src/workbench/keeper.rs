@@ -101,32 +101,32 @@ impl Keeper {
 
     fn share(&mut self, app: &App) {
         let is_saved = app.script.buffer.is_saved();
-        let now = (app.script.buffer.version(), app.path.clone(), is_saved);
+        let now = (app.script.buffer.version(), app.file.path.clone(), is_saved);
         if self.shared.as_ref() == Some(&now) {
             return;
         }
         self.shared = Some(now);
         if let Ok(mut unsaved) = self.unsaved.lock() {
             unsaved.text = (!is_saved).then(|| app.script.buffer.rope());
-            unsaved.path.clone_from(&app.path);
-            unsaved.name.clone_from(&app.name);
+            unsaved.path.clone_from(&app.file.path);
+            unsaved.name.clone_from(&app.file.name);
         }
     }
 
     /// Notes which document is open, and says so if it is open elsewhere.
     fn meet(&mut self, app: &mut App) {
-        self.document = Some(app.document);
+        self.document = Some(app.file.number);
         self.kept_state = state(app);
         (self.file, self.shared) = (None, None);
         (self.opened, self.sought) = (Instant::now(), None);
-        let path = app.path.clone();
+        let path = app.file.path.clone();
         let is_alone = match self.unsaved.lock() {
-            Ok(mut unsaved) => unsaved.recovery.open(path.as_deref(), &app.name),
+            Ok(mut unsaved) => unsaved.recovery.open(path.as_deref(), &app.file.name),
             Err(_) => true,
         };
         if !is_alone {
-            let words = format!("{} is open in another window, too", app.name);
-            app.message = Some((words, true));
+            let words = format!("{} is open in another window, too", app.file.name);
+            app.said.message = Some((words, true));
         }
     }
 
@@ -134,15 +134,15 @@ impl Keeper {
     fn seek(&mut self, app: &mut App) -> bool {
         let is_due = self.sought.is_none_or(|sought| sought.elapsed() >= SOUGHT_EVERY);
         let is_over = self.sought.is_some() && self.opened.elapsed() > SOUGHT_FOR;
-        if !is_due || is_over || app.prompt.is_some() || !app.script.buffer.is_saved() {
+        if !is_due || is_over || app.over.prompt.is_some() || !app.script.buffer.is_saved() {
             return false;
         }
         self.sought = Some(Instant::now());
         let text = app.script.buffer.text();
-        let left = recovery::left_behind(app.path.as_deref(), &app.name, &text);
+        let left = recovery::left_behind(app.file.path.as_deref(), &app.file.name, &text);
         let Some(left) = left.filter(|left| !self.offered.contains(left)) else { return false };
         self.offered.push(left.clone());
-        app.prompt = Some(Prompt::Recover(left));
+        app.over.prompt = Some(Prompt::Recover(left));
         true
     }
 
@@ -159,7 +159,7 @@ impl Keeper {
         {
             let words =
                 format!("what you type cannot be kept against a crash: {error}; save often");
-            app.message = Some((words, true));
+            app.said.message = Some((words, true));
         }
     }
 
@@ -173,16 +173,16 @@ impl Keeper {
     /// Does what is due; true if something on the screen has changed.
     pub fn look(&mut self, app: &mut App) -> bool {
         let mut changed = false;
-        if self.document != Some(app.document) {
+        if self.document != Some(app.file.number) {
             self.meet(app);
             changed = true;
         }
         changed |= self.seek(app);
         self.share(app);
         if self.kept_state != state(app) && self.kept.elapsed() >= KEPT_EVERY.max(self.took * 9) {
-            let said = app.message.clone();
+            let said = app.said.message.clone();
             self.keep(app);
-            changed |= said != app.message;
+            changed |= said != app.said.message;
         }
         if self.looked.elapsed() < LOOKED_EVERY {
             return changed;
@@ -199,24 +199,25 @@ impl Keeper {
     }
 
     fn look_at_file(&mut self, app: &mut App) -> bool {
-        let Some(path) = app.path.clone() else {
+        let Some(path) = app.file.path.clone() else {
             self.file = None;
             return false;
         };
         let now = (path.clone(), stamp(&path));
         // While something is asked it is left for later: nothing is taken as seen that was not told.
-        if self.file.as_ref() == Some(&now) || app.prompt.is_some() || app.menu.is_some() {
+        if self.file.as_ref() == Some(&now) || app.over.prompt.is_some() || app.over.menu.is_some()
+        {
             return false;
         }
         let gone = now.1.is_none();
         self.file = Some(now);
         if gone {
-            if app.on_disk.take().is_none() {
+            if app.file.on_disk.take().is_none() {
                 return false;
             }
             app.script.buffer.mark_unsaved();
             let words = format!("{} is gone; saving writes it again", path.display());
-            app.message = Some((words, true));
+            app.said.message = Some((words, true));
             return true;
         }
         let Ok(theirs) = read_bytes(&path) else { return false };

@@ -43,7 +43,7 @@ pub fn fitting_entries<'e>(entries: &'e [Entry], typed: &str) -> Vec<&'e Entry> 
 impl App {
     /// Takes in a key while a list is open.
     pub(super) fn menu_key(&mut self, key: KeyEvent) -> Vec<Effect> {
-        let Some(menu) = self.menu.take() else { return Vec::new() };
+        let Some(menu) = self.over.menu.take() else { return Vec::new() };
         if key.code == KeyCode::Esc {
             return Vec::new();
         }
@@ -60,7 +60,7 @@ impl App {
                         let chosen = moved(code, chosen, count);
                         let changed = type_into(&mut typed, code, plain);
                         let chosen = if changed { 0 } else { chosen };
-                        self.menu = Some(Menu::Commands { typed, chosen });
+                        self.over.menu = Some(Menu::Commands { typed, chosen });
                     }
                 }
             }
@@ -78,7 +78,7 @@ impl App {
                     let chosen = moved(code, chosen, count);
                     let changed = type_into(&mut typed, code, plain);
                     let chosen = if changed { 0 } else { chosen };
-                    self.menu = Some(Menu::Ponds { typed, chosen, entries, is_start });
+                    self.over.menu = Some(Menu::Ponds { typed, chosen, entries, is_start });
                 }
             },
             Menu::Tapes { names, chosen } => match key.code {
@@ -87,7 +87,7 @@ impl App {
                 }
                 code => {
                     let chosen = moved(code, chosen, names.len() + 1);
-                    self.menu = Some(Menu::Tapes { names, chosen });
+                    self.over.menu = Some(Menu::Tapes { names, chosen });
                 }
             },
             Menu::Words { span, found, chosen } => match key.code {
@@ -100,7 +100,7 @@ impl App {
                 }
                 KeyCode::Up | KeyCode::Down | KeyCode::PageUp | KeyCode::PageDown => {
                     let chosen = moved(key.code, chosen, found.len());
-                    self.menu = Some(Menu::Words { span, found, chosen });
+                    self.over.menu = Some(Menu::Words { span, found, chosen });
                 }
                 // Typing goes on in the text, and narrows the list.
                 KeyCode::Char(c) if plain && (c.is_alphanumeric() || c == '_') => {
@@ -123,10 +123,10 @@ impl App {
         let names = self.snapshot.tapes.clone();
         if names.is_empty() {
             let words = "the text has no tape: T records one, T again puts it there";
-            self.message = Some((words.into(), false));
+            self.said.message = Some((words.into(), false));
             return;
         }
-        self.menu = Some(Menu::Tapes { names, chosen: 0 });
+        self.over.menu = Some(Menu::Tapes { names, chosen: 0 });
     }
 
     /// Opens another pond, unless this one is not saved: then that is asked about first.
@@ -135,7 +135,7 @@ impl App {
             return Vec::new();
         }
         if !self.script.buffer.is_saved() {
-            self.prompt = Some(Prompt::Unsaved(After::Open(what)));
+            self.over.prompt = Some(Prompt::Unsaved(After::Open(what)));
             return Vec::new();
         }
         self.end_run(After::Open(what))
@@ -147,11 +147,11 @@ impl App {
         let (span, found) =
             tickpond_ide::complete::candidates(&document, self.script.buffer.cursor_byte());
         if found.is_empty() {
-            self.menu = None;
-            self.message = Some(("nothing that begins so is known here".into(), false));
+            self.over.menu = None;
+            self.said.message = Some(("nothing that begins so is known here".into(), false));
             return;
         }
-        self.menu = Some(Menu::Words { span, found, chosen: 0 });
+        self.over.menu = Some(Menu::Words { span, found, chosen: 0 });
     }
 
     /// Whether a command can be carried out from a list though its keys belong elsewhere.
@@ -160,17 +160,17 @@ impl App {
         let row = TABLE.iter().find(|row| row.action == action);
         match row.map(|row| row.when) {
             // It is done at the cursor; the keys stay where they are.
-            Some(When::Script) if self.place != Place::Script => {
+            Some(When::Script) if self.bands.place != Place::Script => {
                 let (line, column) = self.script.buffer.cursor();
                 self.look_at(line, column);
             }
-            Some(When::Arena) => self.place = Place::Arena,
+            Some(When::Arena) => self.bands.place = Place::Arena,
             Some(When::In(view)) => {
-                self.drawer = view;
-                self.place = Place::Drawer;
+                self.drawer.view = view;
+                self.bands.place = Place::Drawer;
             }
-            Some(When::Away | When::Entities) if self.place == Place::Script => {
-                self.place = Place::Arena;
+            Some(When::Away | When::Entities) if self.bands.place == Place::Script => {
+                self.bands.place = Place::Arena;
             }
             _ => {}
         }

@@ -22,6 +22,7 @@ mod fitted;
 #[cfg(test)]
 mod flow_tests;
 mod frame;
+mod held;
 mod history;
 mod in_turn;
 mod input;

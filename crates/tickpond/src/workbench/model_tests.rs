@@ -328,14 +328,14 @@ impl Desk {
         let is_written = save(&mut self.app, &path, false, After::Stay);
         let (theirs, text) = (self.model.files[self.model.open], self.model.text);
         let conflict = theirs != self.model.known && (theirs, false, false) != text;
-        assert_eq!(is_written, !conflict, "{:?}", self.app.prompt);
+        assert_eq!(is_written, !conflict, "{:?}", self.app.over.prompt);
         if conflict {
             self.decide(theirs, takes);
         } else if text.1 || text.2 {
             // A text the model has no number for: what was there comes back, so that it is known.
             self.model.files[self.model.open] = theirs;
             std::fs::write(&path, pond(theirs, false)).unwrap();
-            self.app.on_disk = Some(pond(theirs, false).into_bytes());
+            self.app.file.on_disk = Some(pond(theirs, false).into_bytes());
             self.app.script.buffer.mark_unsaved();
             self.model.known = theirs;
         } else {
@@ -349,7 +349,7 @@ impl Desk {
         let (known, was_saved) = (self.model.known, self.app.script.buffer.is_saved());
         self.keeper.look_now(&mut self.app);
         if theirs == known {
-            assert_eq!(self.app.prompt, None);
+            assert_eq!(self.app.over.prompt, None);
         } else if (theirs, false, false) == self.model.text {
             self.model.known = theirs;
         } else if was_saved {
@@ -363,10 +363,10 @@ impl Desk {
     /// Answers the question which text is to stay.
     fn decide(&mut self, theirs: u32, takes: bool) {
         let asked = pond(theirs, false);
-        assert_eq!(self.app.prompt, Some(Prompt::Disk(asked)));
+        assert_eq!(self.app.over.prompt, Some(Prompt::Disk(asked)));
         let answer = if takes { 't' } else { 'k' };
         self.press(key(KeyCode::Char(answer)));
-        assert_eq!(self.app.prompt, None);
+        assert_eq!(self.app.over.prompt, None);
         self.model.known = theirs;
         if takes {
             self.model.change((theirs, false, false));
@@ -415,16 +415,16 @@ impl Desk {
             }
             self.worker.settle();
             self.app.observe(self.worker.snapshot());
-            effects.append(&mut self.app.outbox);
+            effects.append(&mut self.app.said.outbox);
         }
-        let mut cells = Cells::empty(self.app.screen);
-        screen::draw(&self.app, self.app.screen, &mut cells, &Palette::of(Theme::Dark));
+        let mut cells = Cells::empty(self.app.bands.screen);
+        screen::draw(&self.app, self.app.bands.screen, &mut cells, &Palette::of(Theme::Dark));
     }
 
     fn check(&self) -> Result<(), TestCaseError> {
         let (app, model) = (&self.app, &self.model);
         prop_assert_eq!(app.script.buffer.text(), model.text());
-        prop_assert_eq!(app.prompt.clone(), None);
+        prop_assert_eq!(app.over.prompt.clone(), None);
         let s = &app.snapshot;
         prop_assert_eq!(&*s.text, &*pond(model.plays.0, model.plays.1), "what plays next");
         prop_assert_eq!((s.tick, s.head), (model.tick as u64, model.played.len() as u64));
@@ -435,14 +435,14 @@ impl Desk {
         prop_assert_eq!(s.entities.len(), 2);
         let file = std::fs::read_to_string(&self.files[model.open]).unwrap();
         prop_assert_eq!(file, pond(model.files[model.open], false));
-        prop_assert_eq!(app.on_disk.clone(), Some(pond(model.known, false).into_bytes()));
+        prop_assert_eq!(app.file.on_disk.clone(), Some(pond(model.known, false).into_bytes()));
         if app.script.buffer.is_saved() {
             prop_assert!(model.is_saved(), "said to be saved, and is not what was in the file");
         }
         let name = model.selected.map(|number| format!("frog#{number}"));
         prop_assert_eq!(app.focus.as_ref().map(|one| one.name()), name.clone());
         prop_assert_eq!(app.story().map(|story| story.name.clone()), name);
-        prop_assert!(app.place != Place::Script, "nobody types unawares");
+        prop_assert!(app.bands.place != Place::Script, "nobody types unawares");
         Ok(())
     }
 }

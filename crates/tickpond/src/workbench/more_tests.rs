@@ -23,8 +23,8 @@ fn any_size_can_be_drawn() {
     for (width, height) in [(0, 0), (1, 1), (50, 14), (51, 15), (109, 29), (110, 30), (300, 90)] {
         for place in [Place::Script, Place::Arena, Place::Drawer] {
             let mut app = played(200, 80, 24);
-            app.place = place;
-            app.zoomed = width % 2 == 1;
+            app.bands.place = place;
+            app.bands.zoomed = width % 2 == 1;
             let area = Rect::new(0, 0, width, height);
             app.resize(area);
             let mut cells = ratatui::buffer::Buffer::empty(area);
@@ -37,7 +37,7 @@ fn any_size_can_be_drawn() {
 fn an_empty_pond_says_what_would_fill_it() {
     let mut app = app_of("", 160, 48);
     assert!(frame(&app).contains("nothing plays yet"));
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     assert!(frame(&app).contains("this pond is empty"));
 }
 
@@ -46,7 +46,7 @@ fn an_empty_pond_says_what_would_fill_it() {
 #[rstest]
 fn typing_hands_on_only_what_compiles() {
     let mut app = played(10, 160, 48);
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     app.script.buffer.go_to(10, 14);
     type_text(&mut app, "1");
     let effects = app.compile();
@@ -63,12 +63,12 @@ fn typing_hands_on_only_what_compiles() {
 fn quitting_with_unsaved_text_asks() {
     let mut app = played(10, 160, 48);
     assert!(matches!(app.key(ctrl('q'), 0.0)[..], [Effect::Quit]));
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     type_text(&mut app, "// ");
     assert!(told_nothing(&app.key(ctrl('q'), 0.0)));
-    assert_eq!(app.prompt, Some(Prompt::Unsaved(After::Quit)));
+    assert_eq!(app.over.prompt, Some(Prompt::Unsaved(After::Quit)));
     app.key(key(KeyCode::Esc), 0.0);
-    assert_eq!(app.prompt, None);
+    assert_eq!(app.over.prompt, None);
     app.key(ctrl('q'), 0.0);
     let effects = app.key(key(KeyCode::Char('d')), 0.0);
     assert!(matches!(effects[..], [Effect::Quit]));
@@ -78,7 +78,7 @@ fn quitting_with_unsaved_text_asks() {
 fn saving_the_demo_asks_for_a_name() {
     let mut app = played(10, 160, 48);
     assert!(app.key(ctrl('s'), 0.0).is_empty());
-    assert_eq!(app.prompt, Some(Prompt::SaveAs("dusk.pond".into(), After::Stay)));
+    assert_eq!(app.over.prompt, Some(Prompt::SaveAs("dusk.pond".into(), After::Stay)));
     type_text(&mut app, "2");
     let effects = app.key(key(KeyCode::Enter), 0.0);
     assert!(
@@ -89,7 +89,7 @@ fn saving_the_demo_asks_for_a_name() {
 #[rstest]
 fn a_file_keeps_the_way_it_ends_its_lines() {
     let mut app = app_of("pond \"x\" { arena 9 x 9 }\r\n// end\r\n", 160, 48);
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     app.key(key(KeyCode::End), 0.0);
     app.key(key(KeyCode::Enter), 0.0);
     assert_eq!(app.file_text(), "pond \"x\" { arena 9 x 9 }\r\n\r\n// end\r\n");
@@ -100,8 +100,8 @@ fn an_entity_leads_to_the_line_that_made_it() {
     let mut app = played(700, 160, 48);
     let line = app.snapshot.story.as_ref().and_then(|s| s.born_line).unwrap();
     app.key(key(KeyCode::Char('b')), 0.0);
-    assert_eq!(app.place, Place::Arena);
-    assert_eq!(app.message.as_ref().unwrap().0, format!("line {line}: F2 goes there"));
+    assert_eq!(app.bands.place, Place::Arena);
+    assert_eq!(app.said.message.as_ref().unwrap().0, format!("line {line}: F2 goes there"));
     assert_eq!(app.script.buffer.cursor().0 + 1, line as usize);
     let text = app.script.buffer.line(line as usize - 1);
     assert!(text.contains("makes") || text.contains("spawn") || text.contains("place"), "{text}");
@@ -120,10 +120,10 @@ fn where_the_script_is_out_of_sight_a_line_brings_it(
         app.key(key(KeyCode::Char('z')), 0.0);
     }
     app.key(key(KeyCode::Char('b')), 0.0);
-    assert_eq!(app.zoomed, enlarged);
+    assert_eq!(app.bands.zoomed, enlarged);
     assert!(!app.areas().unwrap().script.is_empty());
     // The keys are where they were: what is typed next is no text.
-    assert_eq!(app.place, Place::Arena);
+    assert_eq!(app.bands.place, Place::Arena);
     let before = app.script.buffer.text();
     type_text(&mut app, "2/ended drop");
     assert_eq!(app.script.buffer.text(), before);
@@ -166,8 +166,9 @@ fn a_click_in_the_arena_selects_who_is_there() {
     let frog =
         app.snapshot.entities.iter().find(|s| program.kinds[s.who.kind.index()].name == "frog");
     let frog = frog.unwrap().clone();
-    let (column, row) =
-        super::arena::View::through(&app.camera, &program.arena, arena).cell(frog.at).unwrap();
+    let (column, row) = super::arena::View::through(&app.arena.camera, &program.arena, arena)
+        .cell(frog.at)
+        .unwrap();
     let click = crossterm::event::MouseEvent {
         kind: crossterm::event::MouseEventKind::Down(crossterm::event::MouseButton::Left),
         column,
@@ -194,7 +195,7 @@ fn too_small_a_screen_pauses_and_keeps_the_text() {
     let mut app = played(10, 160, 48);
     let playing = Snapshot { playing: true, ..(*app.snapshot).clone() };
     app.observe(Arc::new(playing));
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     type_text(&mut app, "// kept ");
     let effects = app.resize(Rect::new(0, 0, 20, 5));
     assert!(matches!(effects[..], [Effect::Tell(Command::Play(false))]));
@@ -214,7 +215,7 @@ fn a_guard_that_stops_the_play_is_told_with_its_line() {
     app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
     assert!(frame(&app).contains("paused: the pond is full: its entity limit is reached, line 2"));
     // Told once below, it stays among the checks and in the head of the strip.
-    app.message = None;
+    app.said.message = None;
     app.key(key(KeyCode::Char('5')), 0.0);
     let screen = frame(&app);
     assert!(screen.contains("STOPPED"), "{screen}");

@@ -19,10 +19,10 @@ use crate::writing::write_new;
 /// PDF has no picture for.
 pub fn write(app: &App, place: Place, paths: &[impl AsRef<Path>]) -> Result<Vec<char>, Failure> {
     let Some(areas) = app.areas() else { return Ok(Vec::new()) };
-    let mut cells = Cells::empty(app.screen);
+    let mut cells = Cells::empty(app.bands.screen);
     // On paper the ground is white.
     let palette = Palette::of(super::settings::Theme::Light);
-    screen::draw(app, app.screen, &mut cells, &palette);
+    screen::draw(app, app.bands.screen, &mut cells, &palette);
     let area = match place {
         Place::Script => areas.script,
         Place::Arena => areas.arena,
@@ -34,7 +34,7 @@ pub fn write(app: &App, place: Place, paths: &[impl AsRef<Path>]) -> Result<Vec<
             grid.push(cells.cell((x, y)).map(cell).unwrap_or_default());
         }
     }
-    let svg = draw_grid(&app.name, usize::from(area.width), &grid);
+    let svg = draw_grid(&app.file.name, usize::from(area.width), &grid);
     for path in paths {
         let path = path.as_ref();
         let bytes = bytes(&svg, Format::of(path)?)?;

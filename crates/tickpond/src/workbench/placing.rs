@@ -25,7 +25,7 @@ impl App {
             let kinds: Vec<&str> =
                 program.entity_kinds().map(|(_, kind)| kind.name.as_str()).collect();
             let words = format!("there is no kind `{name}`: {}", kinds.join(", "));
-            self.message = Some((words, true));
+            self.said.message = Some((words, true));
             return Vec::new();
         }
         if into_text {
@@ -53,12 +53,12 @@ impl App {
                 self.script.buffer.put(end..end, &format!("{gap}spots {group} {{ {at} }}\n"));
             }
             (None, false) => {
-                let known = self.program.iter().flat_map(|program| &program.spots);
+                let known = self.known.program.iter().flat_map(|program| &program.spots);
                 let known: Vec<&str> = known.map(|spots| spots.name.as_str()).collect();
                 let known = if known.is_empty() { "none yet".into() } else { known.join(", ") };
                 let words =
                     format!("there is no group `{group}` ({known}); `+spot {group}` makes one");
-                self.message = Some((words, true));
+                self.said.message = Some((words, true));
                 return;
             }
         }

@@ -21,7 +21,7 @@ impl App {
             KeyCode::Right => (1.0, 0.0),
             _ => (0.0, 0.0),
         };
-        if self.cross.is_some() {
+        if self.arena.cross.is_some() {
             self.move_cross(columns, rows);
             return Vec::new();
         }
@@ -39,7 +39,7 @@ impl App {
         }
         let Some(areas) = self.areas() else { return Vec::new() };
         let at = Position::new(mouse.column, mouse.row);
-        if self.help.is_some() || self.prompt.is_some() || self.menu.is_some() {
+        if self.over.help.is_some() || self.over.prompt.is_some() || self.over.menu.is_some() {
             return Vec::new();
         }
         if self.controls.on
@@ -63,13 +63,13 @@ impl App {
             return vec![Effect::Tell(Command::Play(false)), Effect::Tell(Command::Seek(tick))];
         }
         if areas.script.contains(at) {
-            self.place = Place::Script;
+            self.bands.place = Place::Script;
             self.click_script(body(areas.script), at.x, at.y, drags);
         } else if areas.arena.contains(at) && !drags {
-            self.place = Place::Arena;
+            self.bands.place = Place::Arena;
             return self.click_arena(body(areas.arena), at.x, at.y);
         } else if areas.drawer.contains(at) && !drags {
-            self.place = Place::Drawer;
+            self.bands.place = Place::Drawer;
             return self.click_drawer(&areas, at.x, at.y);
         }
         Vec::new()
@@ -82,11 +82,11 @@ impl App {
             return Vec::new();
         }
         if areas.arena.contains(at) {
-            self.camera.zoom(if by < 0 { 1.2 } else { 1.0 / 1.2 });
+            self.arena.camera.zoom(if by < 0 { 1.2 } else { 1.0 / 1.2 });
             return Vec::new();
         }
         if areas.drawer.contains(at) {
-            self.place = Place::Drawer;
+            self.bands.place = Place::Drawer;
             return self.choose(by);
         }
         Vec::new()
@@ -106,10 +106,10 @@ impl App {
 
     fn click_arena(&mut self, area: Rect, x: u16, y: u16) -> Vec<Effect> {
         let Some(program) = self.snapshot.program.clone() else { return Vec::new() };
-        let view = View::through(&self.camera, &program.arena, area);
+        let view = View::through(&self.arena.camera, &program.arena, area);
         let place = view.unplace(x, y);
-        if self.cross.is_some() {
-            self.cross = Some(place);
+        if self.arena.cross.is_some() {
+            self.arena.cross = Some(place);
             self.move_cross(0.0, 0.0);
             return Vec::new();
         }
@@ -141,7 +141,8 @@ impl App {
         if !moves {
             return None;
         }
-        let at = View::through(&self.camera, &program.arena, area).unplace(mouse.column, mouse.row);
+        let at = View::through(&self.arena.camera, &program.arena, area)
+            .unplace(mouse.column, mouse.row);
         let pointers = program.inputs.iter().filter(|input| input.pointer);
         Some(pointers.map(|i| Effect::Tell(Command::Point(i.name.clone(), at))).collect())
     }
@@ -157,6 +158,6 @@ impl App {
             };
         }
         let (list, _) = self.drawer_parts(areas.drawer);
-        (self.drawer.entry().click)(self, list, (x, y))
+        (self.drawer.view.entry().click)(self, list, (x, y))
     }
 }

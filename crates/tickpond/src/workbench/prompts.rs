@@ -16,61 +16,61 @@ use super::prompt::{After, Ask, Prompt, RECORDING};
 impl App {
     /// Asks for a line.
     pub(super) fn ask(&mut self, ask: Ask, typed: impl Into<String>) {
-        self.prompt = Some(Prompt::Line(ask, typed.into()));
+        self.over.prompt = Some(Prompt::Line(ask, typed.into()));
     }
 
     pub(super) fn answer(&mut self, key: KeyEvent) -> Vec<Effect> {
-        let Some(prompt) = self.prompt.take() else { return Vec::new() };
+        let Some(prompt) = self.over.prompt.take() else { return Vec::new() };
         let plain = key.modifiers.difference(KeyModifiers::SHIFT).is_empty();
         match (prompt, key.code) {
             (Prompt::Line(ask, _), KeyCode::Esc) => {
                 // Leaving the question shows all again.
                 match ask {
-                    Ask::Filter => self.filter.clear(),
-                    Ask::FeedFilter => self.feed_filter.clear(),
+                    Ask::Filter => self.drawer.filter.clear(),
+                    Ask::FeedFilter => self.drawer.feed_filter.clear(),
                     _ => {}
                 }
                 Vec::new()
             }
             (Prompt::Recover(left), KeyCode::Char('r')) => {
                 self.script.buffer.put_all(&left.text);
-                self.message =
+                self.said.message =
                     Some(("the text is as it was; Ctrl+Z takes that back".into(), false));
                 vec![Effect::Taken(left)]
             }
             (Prompt::Recover(left), KeyCode::Delete) => vec![Effect::SetAside(left)],
             (Prompt::Recover(_), KeyCode::Esc) => {
                 let words = "it stays kept, and is offered at the next start";
-                self.message = Some((words.into(), false));
+                self.said.message = Some((words.into(), false));
                 Vec::new()
             }
             (Prompt::Disk(theirs), KeyCode::Char('d')) => {
                 self.show_difference(&theirs);
-                self.prompt = Some(Prompt::Disk(theirs));
+                self.over.prompt = Some(Prompt::Disk(theirs));
                 Vec::new()
             }
             (Prompt::Disk(theirs), KeyCode::Char('t')) => {
                 self.take_theirs(&theirs);
                 let words = "the file's text is here; Ctrl+Z brings yours back";
-                self.message = Some((words.into(), false));
+                self.said.message = Some((words.into(), false));
                 Vec::new()
             }
             (Prompt::Disk(theirs), KeyCode::Char('k')) => {
-                self.on_disk = Some(theirs.into_bytes());
+                self.file.on_disk = Some(theirs.into_bytes());
                 self.script.buffer.mark_unsaved();
                 let words = "your text is kept; saving puts it in place of the file's";
-                self.message = Some((words.into(), false));
+                self.said.message = Some((words.into(), false));
                 Vec::new()
             }
             // These two stay until they are answered.
             (prompt @ (Prompt::Recover(_) | Prompt::Disk(_)), _) => {
-                self.prompt = Some(prompt);
+                self.over.prompt = Some(prompt);
                 Vec::new()
             }
             (_, KeyCode::Esc) => Vec::new(),
             (Prompt::Layers, KeyCode::Char(c)) => {
-                self.layers.switch(c);
-                self.prompt = Some(Prompt::Layers);
+                self.arena.layers.switch(c);
+                self.over.prompt = Some(Prompt::Layers);
                 Vec::new()
             }
             (Prompt::Layers, _) => Vec::new(),
@@ -81,7 +81,7 @@ impl App {
                 vec![Effect::Save { path, over: true, after }]
             }
             (Prompt::Over(path, after), KeyCode::Char('n')) => {
-                self.prompt = Some(Prompt::SaveAs(path.display().to_string(), after));
+                self.over.prompt = Some(Prompt::SaveAs(path.display().to_string(), after));
                 Vec::new()
             }
             (Prompt::SaveAs(name, after), KeyCode::Enter) if !name.trim().is_empty() => {
@@ -90,18 +90,18 @@ impl App {
             }
             (Prompt::SaveAs(mut name, after), code) => {
                 type_into(&mut name, code, plain);
-                self.prompt = Some(Prompt::SaveAs(name, after));
+                self.over.prompt = Some(Prompt::SaveAs(name, after));
                 Vec::new()
             }
             (Prompt::Line(ask, typed), KeyCode::Enter) => self.answered(ask, typed.trim()),
             (Prompt::Line(ask, mut typed), code) => {
                 type_into(&mut typed, code, plain);
                 self.live(&ask, &typed);
-                self.prompt = Some(Prompt::Line(ask, typed));
+                self.over.prompt = Some(Prompt::Line(ask, typed));
                 Vec::new()
             }
             (prompt, _) => {
-                self.prompt = Some(prompt);
+                self.over.prompt = Some(prompt);
                 Vec::new()
             }
         }
@@ -123,15 +123,15 @@ impl App {
         if self.snapshot.recording.is_none() {
             return App::after(after);
         }
-        self.prompt = Some(Prompt::LoseRun(RECORDING.into(), after));
+        self.over.prompt = Some(Prompt::LoseRun(RECORDING.into(), after));
         Vec::new()
     }
 
     /// What is narrowed follows the typing.
     fn live(&mut self, ask: &Ask, typed: &str) {
         match ask {
-            Ask::Filter => self.filter = typed.to_string(),
-            Ask::FeedFilter => self.feed_filter = typed.to_string(),
+            Ask::Filter => self.drawer.filter = typed.to_string(),
+            Ask::FeedFilter => self.drawer.feed_filter = typed.to_string(),
             _ => {}
         }
     }
@@ -139,7 +139,7 @@ impl App {
     /// Takes in a text pasted into a question.
     pub(super) fn paste_into_prompt(&mut self, text: &str) -> bool {
         let line = text.lines().next().unwrap_or("");
-        match &mut self.prompt {
+        match &mut self.over.prompt {
             Some(Prompt::SaveAs(name, _)) => name.push_str(line),
             Some(Prompt::Line(ask, typed)) => {
                 typed.push_str(line);
@@ -169,17 +169,17 @@ impl App {
                         Effect::Tell(Command::PlayTo(tick)),
                     ];
                 }
-                Err(words) => self.message = Some((words, true)),
+                Err(words) => self.said.message = Some((words, true)),
             },
             Ask::PauseWhen if !typed.is_empty() => {
-                self.drawer = DrawerView::Checks;
+                self.drawer.view = DrawerView::Checks;
                 return vec![Effect::Tell(Command::PauseWhen(typed.to_string()))];
             }
             Ask::PauseWhen => {}
-            Ask::Filter => self.filter = typed.to_string(),
-            Ask::FeedFilter => self.feed_filter = typed.to_string(),
+            Ask::Filter => self.drawer.filter = typed.to_string(),
+            Ask::FeedFilter => self.drawer.feed_filter = typed.to_string(),
             Ask::Find => {
-                self.searched = typed.to_string();
+                self.known.searched = typed.to_string();
                 self.find_next();
             }
             Ask::ReplaceBy(what) => self.replace_all(&what, typed),
@@ -228,9 +228,9 @@ impl App {
     }
 
     pub(super) fn go_to_drawer(&mut self, view: DrawerView) {
-        self.drawer = view;
-        self.place = Place::Drawer;
-        self.drawer_top = 0;
+        self.drawer.view = view;
+        self.bands.place = Place::Drawer;
+        self.drawer.top = 0;
     }
 }
 

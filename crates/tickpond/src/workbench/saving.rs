@@ -18,25 +18,25 @@ const MOST_SHOWN: usize = 200;
 impl App {
     /// Takes in what is in the file now; true if the screen has changed.
     pub fn meet_file(&mut self, theirs: Vec<u8>) -> bool {
-        if self.on_disk.as_ref() == Some(&theirs) {
+        if self.file.on_disk.as_ref() == Some(&theirs) {
             return false;
         }
         if theirs == self.file_text().into_bytes() {
             // The same was typed there.
-            self.on_disk = Some(theirs);
+            self.file.on_disk = Some(theirs);
             self.script.buffer.mark_saved();
             return true;
         }
         let Ok(text) = String::from_utf8(theirs) else {
             let words = "another program has put something into the file that is no UTF-8 text";
-            self.message = Some((words.into(), true));
+            self.said.message = Some((words.into(), true));
             return true;
         };
         if self.script.buffer.is_saved() {
             self.take_theirs(&text);
             self.say_first("the file was changed by another program: taken up, Ctrl+Z goes back");
         } else {
-            self.prompt = Some(Prompt::Disk(text));
+            self.over.prompt = Some(Prompt::Disk(text));
         }
         true
     }
@@ -46,7 +46,7 @@ impl App {
         self.set_line_ends(theirs);
         self.script.buffer.put_all(&theirs.replace("\r\n", "\n"));
         self.script.buffer.mark_saved();
-        self.on_disk = Some(theirs.as_bytes().to_vec());
+        self.file.on_disk = Some(theirs.as_bytes().to_vec());
     }
 
     /// Shows in which lines the file differs from the text here.
@@ -73,47 +73,47 @@ impl App {
         if more > 0 {
             lines.push(format!("… {more} more lines"));
         }
-        self.menu = Some(Menu::Page { title: "What differs".into(), lines });
+        self.over.menu = Some(Menu::Page { title: "What differs".into(), lines });
     }
 }
 
 /// Writes the text to a file; true if that is done. What is there and was not read from here is not written over
 /// unless that is wanted: then the person is asked. Trouble is told, and the old file is as it was.
 pub fn save(app: &mut App, path: &Path, over: bool, after: After) -> bool {
-    let is_own = app.path.as_deref().is_some_and(|own| crate::same::is_same(own, path));
+    let is_own = app.file.path.as_deref().is_some_and(|own| crate::same::is_same(own, path));
     let text = app.file_text().into_bytes();
     let there = path.symlink_metadata().is_ok();
     if let Some(there) = std::fs::metadata(path).ok().filter(|there| !there.is_file()) {
         let what = if there.is_dir() { "a folder" } else { "no file" };
-        app.message = Some((format!("cannot write {}: it is {what}", path.display()), true));
+        app.said.message = Some((format!("cannot write {}: it is {what}", path.display()), true));
         return false;
     }
     if is_own && there && !over {
         match read_bytes(path) {
-            Ok(theirs) if app.on_disk.as_ref() != Some(&theirs) && theirs != text => {
+            Ok(theirs) if app.file.on_disk.as_ref() != Some(&theirs) && theirs != text => {
                 match String::from_utf8(theirs) {
-                    Ok(theirs) => app.prompt = Some(Prompt::Disk(theirs)),
-                    Err(_) => app.prompt = Some(Prompt::Over(path.to_path_buf(), after)),
+                    Ok(theirs) => app.over.prompt = Some(Prompt::Disk(theirs)),
+                    Err(_) => app.over.prompt = Some(Prompt::Over(path.to_path_buf(), after)),
                 }
                 return false;
             }
             _ => {}
         }
     } else if there && !over {
-        app.prompt = Some(Prompt::Over(path.to_path_buf(), after));
+        app.over.prompt = Some(Prompt::Over(path.to_path_buf(), after));
         return false;
     }
     let written = if there { write_whole(path, &text) } else { write_new(path, &text) };
     match written {
         Ok(()) => {
             places::remember_pond(path);
-            app.on_disk = Some(text);
+            app.file.on_disk = Some(text);
             app.saved(path.to_path_buf());
             true
         }
         Err(error) => {
             let failure = Failure::writing(path, &error);
-            app.message = Some((failure.words.replace('\n', "; "), true));
+            app.said.message = Some((failure.words.replace('\n', "; "), true));
             false
         }
     }

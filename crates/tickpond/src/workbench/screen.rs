@@ -44,17 +44,17 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Opti
         draw_drawer(app, areas.drawer, cells, palette);
     }
     status(app, areas.status, cells, palette);
-    if let Some(top) = app.help {
+    if let Some(top) = app.over.help {
         overlay::help(top, area, cells, palette);
         return None;
     }
-    if let Some(menu) = &app.menu {
+    if let Some(menu) = &app.over.menu {
         overlay::menu(menu, area, cursor, cells, palette);
         return cursor.filter(|_| matches!(menu, Menu::Words { .. }));
     }
-    match &app.prompt {
+    match &app.over.prompt {
         Some(_) => None,
-        None => cursor.filter(|_| app.place == Place::Script),
+        None => cursor.filter(|_| app.bands.place == Place::Script),
     }
 }
 
@@ -77,7 +77,7 @@ fn too_small(area: Rect, cells: &mut Cells) {
 
 /// The line above a band: its name, what it is about, and a rule.
 fn head(app: &App, place: Place, area: Rect, title: &str, cells: &mut Cells, palette: &Palette) {
-    let focused = app.place == place;
+    let focused = app.bands.place == place;
     let frame = palette.style(if focused { Role::FocusedFrame } else { Role::Frame });
     let rule = if focused { "━" } else { "─" };
     cells.set_string(area.x, area.y, rule.repeat(usize::from(area.width)), frame);
@@ -87,7 +87,7 @@ fn head(app: &App, place: Place, area: Rect, title: &str, cells: &mut Cells, pal
 }
 
 fn script_title(app: &App) -> String {
-    let unsaved = match (&app.path, app.script.buffer.is_saved()) {
+    let unsaved = match (&app.file.path, app.script.buffer.is_saved()) {
         (_, false) => " (unsaved)",
         (None, true) => " (no file: F12 names one)",
         (Some(_), true) => "",
@@ -103,7 +103,7 @@ fn script_title(app: &App) -> String {
         n => format!(": {n} errors, {plays}"),
     };
     let (line, column) = app.script.buffer.cursor();
-    format!("Script  {}{unsaved}{errors}  {}:{}", app.name, line + 1, column + 1)
+    format!("Script  {}{unsaved}{errors}  {}:{}", app.file.name, line + 1, column + 1)
 }
 
 /// How often each line of the text on the screen ran, as far as it is a line of the text that plays.
@@ -117,7 +117,7 @@ fn line_counts(app: &App) -> (Vec<Option<u64>>, Vec<bool>) {
         }
     }
     // What is muted is so in the text on the screen; while that has errors nobody knows.
-    let Some(program) = &app.program else { return (counts, muted) };
+    let Some(program) = &app.known.program else { return (counts, muted) };
     for handler in program.kinds.iter().flat_map(|k| &k.handlers).filter(|h| h.muted) {
         let first = program.lines.line(handler.span.start) as usize - 1;
         let last = program.lines.line(handler.span.end.saturating_sub(1)) as usize - 1;
@@ -153,11 +153,11 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     legend(app, program, area, cells, palette);
     let inner = body(area);
     let looks = arena::draw::Looks {
-        camera: &app.camera,
-        layers: app.layers,
+        camera: &app.arena.camera,
+        layers: app.arena.layers,
         focus: app.seen_focus(),
-        cross: app.cross.filter(|_| app.place == Place::Arena),
-        measured_from: app.measured_from,
+        cross: app.arena.cross.filter(|_| app.bands.place == Place::Arena),
+        measured_from: app.arena.measured_from,
     };
     arena::draw::draw(&app.snapshot, program, &looks, inner, cells, palette);
     if app.controls.on {
@@ -310,10 +310,11 @@ pub fn drawer_tab_at(area: Rect, x: u16) -> Option<DrawerView> {
 }
 
 fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let tabs: String = tabs(Some(app.drawer), area.width).into_iter().map(|(_, t)| t).collect();
-    let narrowed = match app.drawer.entry().filter {
-        Filter::Entities => &app.filter,
-        Filter::Events => &app.feed_filter,
+    let tabs: String =
+        tabs(Some(app.drawer.view), area.width).into_iter().map(|(_, t)| t).collect();
+    let narrowed = match app.drawer.view.entry().filter {
+        Filter::Entities => &app.drawer.filter,
+        Filter::Events => &app.drawer.feed_filter,
         Filter::Nothing => "",
     };
     let narrowed = if narrowed.is_empty() { String::new() } else { format!("  shows: {narrowed}") };
@@ -321,7 +322,7 @@ fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let title = format!("{tabs}{narrowed}{}", trouble.unwrap_or_default());
     head(app, Place::Drawer, area, &title, cells, palette);
     let (list, story) = app.drawer_parts(area);
-    (app.drawer.entry().draw)(app, list, cells, palette);
+    (app.drawer.view.entry().draw)(app, list, cells, palette);
     if !story.is_empty() {
         views::roster::draw_story(app, story, cells, palette);
     }
@@ -330,7 +331,7 @@ fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 /// What is going on, and the keys that matter here.
 fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let width = usize::from(area.width);
-    if let Some(prompt) = &app.prompt {
+    if let Some(prompt) = &app.over.prompt {
         let words = match prompt {
             Prompt::Unsaved(After::Open(_)) => {
                 "The text is not saved:  s save and open   d let go of it and open   Esc stay"
@@ -362,20 +363,20 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
                 "Changed here and by another program:  d what differs  k keep mine  t take theirs"
                     .into()
             }
-            Prompt::Layers => format!("{}   Esc ends", app.layers.words()),
+            Prompt::Layers => format!("{}   Esc ends", app.arena.layers.words()),
         };
         let style = palette.style(Role::Controls);
         cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, style);
         return;
     }
     let mut x = area.x;
-    let remark = app.script.remark_here().filter(|_| app.place == Place::Script);
-    if let (None, Some(remark)) = (&app.message, remark) {
+    let remark = app.script.remark_here().filter(|_| app.bands.place == Place::Script);
+    if let (None, Some(remark)) = (&app.said.message, remark) {
         // The band may be too narrow for all of it.
         let words = format!(" {}", remark.told());
         cells.set_stringn(x, area.y, &words, width, palette.style(Role::Trouble));
         x += (words.width() as u16 + 2).min(area.width);
-    } else if let Some((words, trouble)) = &app.message {
+    } else if let Some((words, trouble)) = &app.said.message {
         let role = if *trouble { Role::Trouble } else { Role::Fine };
         cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
         x += (words.width() as u16 + 3).min(area.width);
@@ -390,7 +391,7 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     for row in shown().filter(is_help).chain(shown().filter(|row| !is_help(row))) {
         let key = match app.controls.on {
             true => keys::key_in_play(row),
-            false => keys::key_in(row, app.place, app.drawer),
+            false => keys::key_in(row, app.bands.place, app.drawer.view),
         };
         let Some(key) = key else { continue };
         let short = match row.action {

@@ -12,10 +12,11 @@ use super::views::DrawerView;
 impl App {
     pub(super) fn firings_of_line(&mut self) {
         let (line, _) = self.script.buffer.cursor();
-        self.feed_filter = format!("line:{}", line + 1);
+        self.drawer.feed_filter = format!("line:{}", line + 1);
         self.go_to_drawer(DrawerView::Feed);
-        self.feed_back = None;
-        self.message = Some((format!("what line {} did; / then Esc shows all", line + 1), false));
+        self.drawer.feed_back = None;
+        self.said.message =
+            Some((format!("what line {} did; / then Esc shows all", line + 1), false));
     }
 
     /// The text as it is now, with what its names mean.
@@ -29,11 +30,11 @@ impl App {
 
     pub(super) fn tell_word(&mut self) {
         let Some(name) = self.name_here() else {
-            self.message = Some(("there is no word under the cursor".into(), false));
+            self.said.message = Some(("there is no word under the cursor".into(), false));
             return;
         };
         let Some(told) = hover(&self.document(), name.span.start) else {
-            self.message = Some((format!("nothing is known of `{}`", name.text), false));
+            self.said.message = Some((format!("nothing is known of `{}`", name.text), false));
             return;
         };
         let mut lines = Vec::new();
@@ -43,7 +44,7 @@ impl App {
             lines.extend(defined.comment);
         }
         lines.extend(told.reference.map(|(heading, words)| format!("{heading}: {words}")));
-        self.menu = Some(Menu::Page { title: name.text, lines });
+        self.over.menu = Some(Menu::Page { title: name.text, lines });
     }
 
     pub(super) fn go_to_definition(&mut self) {
@@ -51,13 +52,13 @@ impl App {
         let found = self.name_here().and_then(|name| names::definition(&document, &name));
         match found {
             Some(span) => self.go_to_span(span),
-            None => self.message = Some(("it is defined nowhere in this text".into(), false)),
+            None => self.said.message = Some(("it is defined nowhere in this text".into(), false)),
         }
     }
 
     pub(super) fn go_to_use(&mut self) {
         let Some(name) = self.name_here() else {
-            self.message = Some(("there is no name under the cursor".into(), false));
+            self.said.message = Some(("there is no name under the cursor".into(), false));
             return;
         };
         let uses = names::uses(&self.document(), &name);
@@ -65,7 +66,7 @@ impl App {
         let next = (at + 1) % uses.len().max(1);
         if let Some(span) = uses.get(next) {
             self.go_to_span(*span);
-            self.message = Some((format!("{} of {} uses", next + 1, uses.len()), false));
+            self.said.message = Some((format!("{} of {} uses", next + 1, uses.len()), false));
         }
     }
 
@@ -82,30 +83,31 @@ impl App {
             Ok(renamed) => {
                 let count = names::uses(&document, &name).len();
                 self.script.buffer.put_all(&renamed);
-                self.message = Some((format!("renamed in {count} places"), false));
+                self.said.message = Some((format!("renamed in {count} places"), false));
             }
-            Err(words) => self.message = Some((words, true)),
+            Err(words) => self.said.message = Some((words, true)),
         }
     }
 
     pub(super) fn find_next(&mut self) {
         let text = self.script.buffer.text();
         let from = self.script.buffer.cursor_byte() as usize;
-        match edits::find(&text, &self.searched, from) {
+        match edits::find(&text, &self.known.searched, from) {
             Some(range) => {
-                let count = text.matches(self.searched.as_str()).count();
-                let nth = text[..range.start].matches(self.searched.as_str()).count() + 1;
+                let count = text.matches(self.known.searched.as_str()).count();
+                let nth = text[..range.start].matches(self.known.searched.as_str()).count() + 1;
                 let line = text[..range.start].matches('\n').count();
                 self.script.folds.show(&text, line);
                 self.script.buffer.select(range);
                 self.scroll();
-                self.message = Some((format!("{nth} of {count}; Ctrl+N the next"), false));
+                self.said.message = Some((format!("{nth} of {count}; Ctrl+N the next"), false));
             }
-            None if self.searched.is_empty() => {
-                self.message = Some(("search for something first: Ctrl+F".into(), false));
+            None if self.known.searched.is_empty() => {
+                self.said.message = Some(("search for something first: Ctrl+F".into(), false));
             }
             None => {
-                self.message = Some((format!("{:?} is nowhere in this text", self.searched), true));
+                self.said.message =
+                    Some((format!("{:?} is nowhere in this text", self.known.searched), true));
             }
         }
     }
@@ -114,7 +116,7 @@ impl App {
         let text = self.script.buffer.text();
         let count = text.matches(what).count();
         self.script.buffer.put_all(&text.replace(what, by));
-        self.message = Some((format!("replaced {count}; Ctrl+Z takes that back"), false));
+        self.said.message = Some((format!("replaced {count}; Ctrl+Z takes that back"), false));
     }
 
     pub(super) fn comment(&mut self) {
@@ -131,15 +133,15 @@ impl App {
     pub(super) fn format(&mut self) {
         match tickpond_lang::format::format(&self.script.buffer.text()) {
             Ok(text) if text == self.script.buffer.text() => {
-                self.message = Some(("it is formatted already".into(), false));
+                self.said.message = Some(("it is formatted already".into(), false));
             }
             Ok(text) => {
                 self.script.buffer.put_all(&text);
-                self.message = Some(("formatted".into(), false));
+                self.said.message = Some(("formatted".into(), false));
             }
             Err(_) => {
                 let words = "a text with errors is not formatted: put them right first (Alt+n)";
-                self.message = Some((words.into(), true));
+                self.said.message = Some((words.into(), true));
             }
         }
     }
@@ -151,18 +153,18 @@ impl App {
         remarks.sort_by_key(|r| (r.line, r.columns.0));
         let next = remarks.iter().find(|r| r.line > line).or(remarks.first());
         let Some((to, column, words)) = next.map(|r| (r.line, r.columns.0, r.told())) else {
-            self.message = Some(("the checker has nothing to say".into(), false));
+            self.said.message = Some(("the checker has nothing to say".into(), false));
             return;
         };
         self.look_at(to, column);
-        self.message = Some((words, false));
+        self.said.message = Some((words, false));
     }
 
     pub(super) fn mute(&mut self) {
-        let Some(program) = self.program.clone() else {
+        let Some(program) = self.known.program.clone() else {
             let words =
                 "put the errors in the text right first (Alt+n): what would be muted is not known";
-            self.message = Some((words.into(), true));
+            self.said.message = Some((words.into(), true));
             return;
         };
         // The blanks before a line belong to what stands in it.
@@ -176,7 +178,7 @@ impl App {
                 let words = if put.is_empty() { "runs again" } else { "is muted" };
                 self.say_first(&format!("`{name}` {words}"));
             }
-            None => self.message = Some(("the cursor is in no handler".into(), false)),
+            None => self.said.message = Some(("the cursor is in no handler".into(), false)),
         }
     }
 
@@ -184,7 +186,7 @@ impl App {
         let changed = if back { self.script.buffer.undo() } else { self.script.buffer.redo() };
         if !changed {
             let words = if back { "nothing to undo" } else { "nothing to redo" };
-            self.message = Some((words.into(), false));
+            self.said.message = Some((words.into(), false));
         }
     }
 }

@@ -178,8 +178,8 @@ impl Stage {
         seen.answer = answer(&mut self.run, &wish, &mut self.known, &seen.entities, true);
         seen.feed = snapshot::feed(&self.run, &wish.feed);
         self.app.observe(Arc::new(seen));
-        let mut cells = Cells::empty(self.app.screen);
-        screen::draw(&self.app, self.app.screen, &mut cells, &Palette::of(Theme::Dark));
+        let mut cells = Cells::empty(self.app.bands.screen);
+        screen::draw(&self.app, self.app.bands.screen, &mut cells, &Palette::of(Theme::Dark));
     }
 }
 
@@ -213,8 +213,8 @@ proptest! {
         }
         // Where nothing can be drawn keys do nothing, and lists and the play have keys of their own.
         stage.app.resize(Rect::new(0, 0, 160, 48));
-        stage.app.prompt = None;
-        stage.app.menu = None;
+        stage.app.over.prompt = None;
+        stage.app.over.menu = None;
         stage.app.key(KeyEvent::new(KeyCode::Esc, KeyModifiers::NONE), stage.now);
         let undo = KeyEvent::new(KeyCode::Char('z'), KeyModifiers::CONTROL);
         for _ in 0..deeds.len() * 4 {

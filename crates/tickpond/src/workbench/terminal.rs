@@ -59,9 +59,9 @@ pub fn run(document: Document, asks: bool) -> io::Result<Ended> {
     let mut app = App::new(document, reports_release);
     let (settings, trouble) = Settings::read();
     app.settings = settings;
-    app.message = trouble.map(|words| (words, true));
+    app.said.message = trouble.map(|words| (words, true));
     if asks {
-        app.menu = Some(ponds_menu(true));
+        app.over.menu = Some(ponds_menu(true));
     }
     let before = std::panic::take_hook();
     // The message of a panic would be lost on the other screen: it is told below.
@@ -81,7 +81,7 @@ pub fn run(document: Document, asks: bool) -> io::Result<Ended> {
 }
 
 fn rescue(app: &App) {
-    let words = match recovery::rescue(&app.name, &app.file_text()) {
+    let words = match recovery::rescue(&app.file.name, &app.file_text()) {
         Ok(path) => format!("your text is in {}", path.display()),
         Err(_) => format!("your text:\n{}", app.script.buffer.text()),
     };
@@ -167,17 +167,17 @@ fn work(app: &mut App) -> io::Result<Ended> {
         if simulation.has_failed() {
             let words =
                 "the simulation failed, a fault of the program: save your text and start again";
-            app.message = Some((words.into(), true));
+            app.said.message = Some((words.into(), true));
         }
-        if simulation.is_at_it() > STUCK * 2 && app.message.is_none() {
-            app.message = Some(("this takes long; Esc gives it up".into(), false));
+        if simulation.is_at_it() > STUCK * 2 && app.said.message.is_none() {
+            app.said.message = Some(("this takes long; Esc gives it up".into(), false));
             dirty = true;
         }
         if dirty {
             // The screen may have another size already than the last event told.
             let size = terminal.size()?;
             let screen = Rect::new(0, 0, size.width, size.height);
-            if screen != app.screen {
+            if screen != app.bands.screen {
                 effects.extend(app.resize(screen));
             }
             dirty = !paint(app, &mut terminal, &palette)?;
@@ -266,7 +266,7 @@ fn paint(
     let mut drawn = true;
     terminal.draw(|frame| {
         let area = frame.area();
-        if area != app.screen {
+        if area != app.bands.screen {
             drawn = false;
             return;
         }
@@ -311,7 +311,8 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation, keeper: &mu
         }
         Effect::KeepSettings => {
             if let Err(words) = app.settings.write() {
-                app.message = Some((format!("the setting holds until the end: {words}"), true));
+                app.said.message =
+                    Some((format!("the setting holds until the end: {words}"), true));
             }
         }
         Effect::Taken(left) => {
@@ -319,14 +320,14 @@ fn carry_out(app: &mut App, effect: Effect, simulation: &Simulation, keeper: &mu
             left.forget();
         }
         Effect::SetAside(left) => {
-            app.message = Some(match left.set_aside(&app.name) {
+            app.said.message = Some(match left.set_aside(&app.file.name) {
                 Ok(path) => (format!("it is in {}", path.display()), false),
                 Err(error) => (format!("it stays where it was: {error}"), true),
             });
         }
         Effect::Picture(place, paths) => {
             let names: Vec<String> = paths.iter().map(|p| p.display().to_string()).collect();
-            app.message = Some(match picture::write(app, place, &paths) {
+            app.said.message = Some(match picture::write(app, place, &paths) {
                 Ok(missing) => {
                     let signs: String = missing.into_iter().collect();
                     let lacks = match signs.is_empty() {
@@ -365,14 +366,14 @@ pub(super) fn open(app: &mut App, what: Opening) -> bool {
                 Document { name: name.unwrap_or_default(), path: Some(path), text }
             }
             Err(failure) => {
-                app.message = Some((failure.words.replace('\n', "; "), true));
+                app.said.message = Some((failure.words.replace('\n', "; "), true));
                 return false;
             }
         },
     };
     app.replace_document(document);
-    let screen = app.screen;
+    let screen = app.bands.screen;
     let effects = app.resize(screen);
-    app.outbox.extend(effects);
+    app.said.outbox.extend(effects);
     true
 }

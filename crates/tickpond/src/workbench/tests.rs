@@ -50,7 +50,7 @@ pub(super) fn snapshot_of(run: &Run, columns: usize) -> Snapshot {
 
 pub(super) fn frame(app: &App) -> String {
     let mut terminal =
-        Terminal::new(TestBackend::new(app.screen.width, app.screen.height)).unwrap();
+        Terminal::new(TestBackend::new(app.bands.screen.width, app.bands.screen.height)).unwrap();
     let palette = Palette::new(false);
     terminal
         .draw(|frame| {
@@ -98,7 +98,7 @@ fn a_frame_of_the_demo(
     #[case] drawer: DrawerView,
 ) {
     let mut app = played(700, width, height);
-    (app.place, app.drawer) = (place, drawer);
+    (app.bands.place, app.drawer.view) = (place, drawer);
     insta::assert_snapshot!(name, frame(&app));
 }
 
@@ -111,7 +111,7 @@ pub(super) fn answered(mut app: App, ticks: u64, fire: bool) -> App {
     }
     run.play_to(ticks / 2);
     let text = ponds::shipped("dusk").unwrap().replace("knob flock  = 6 ", "knob flock  = 12");
-    if app.overlay > 0 && app.drawer == DrawerView::Trends {
+    if app.drawer.overlay > 0 && app.drawer.view == DrawerView::Trends {
         run.play_to(ticks);
         run.seek(ticks / 4);
         run.edit(tickpond_lang::compile(&text).program.unwrap()).unwrap();
@@ -134,7 +134,7 @@ fn a_frame_of_each_drawer(
 ) {
     let view = DrawerView::ALL[view];
     let mut app = played(700, size.0, size.1);
-    (app.place, app.drawer) = (Place::Drawer, view);
+    (app.bands.place, app.drawer.view) = (Place::Drawer, view);
     let app = answered(app, 700, true);
     insta::assert_snapshot!(
         format!("drawer_{}_{}", view.name().to_lowercase(), size.0),
@@ -145,8 +145,8 @@ fn a_frame_of_each_drawer(
 #[rstest]
 fn a_frame_of_each_chart(#[values(1, 2, 3, 4, 5)] trend: usize) {
     let mut app = played(700, 160, 48);
-    (app.place, app.drawer) = (Place::Drawer, DrawerView::Trends);
-    app.trend = super::wish::Trend::ALL[trend];
+    (app.bands.place, app.drawer.view) = (Place::Drawer, DrawerView::Trends);
+    app.drawer.trend = super::wish::Trend::ALL[trend];
     let app = answered(app, 700, true);
     insta::assert_snapshot!(format!("chart_{trend}"), frame(&app));
 }
@@ -157,10 +157,10 @@ fn a_frame_of_each_chart(#[values(1, 2, 3, 4, 5)] trend: usize) {
 #[case::nobody("toad", 0)]
 fn the_roster_is_narrowed_by_what_is_typed(#[case] typed: &str, #[case] least: usize) {
     let mut app = played(700, 160, 48);
-    app.drawer = DrawerView::Roster;
+    app.drawer.view = DrawerView::Roster;
     app.key(key(KeyCode::Char('/')), 0.0);
     type_text(&mut app, typed);
-    assert_eq!(app.filter, typed, "it follows the typing");
+    assert_eq!(app.drawer.filter, typed, "it follows the typing");
     app.key(key(KeyCode::Enter), 0.0);
     let app = answered(app, 700, true);
     let rows = app.snapshot.answer.own::<super::views::roster::Rows>().unwrap().0.len();
@@ -173,7 +173,7 @@ fn the_roster_is_narrowed_by_what_is_typed(#[case] typed: &str, #[case] least: u
 #[rstest]
 fn the_roster_is_sorted_both_ways() {
     let mut app = played(700, 160, 48);
-    app.place = Place::Drawer;
+    app.bands.place = Place::Drawer;
     app.key(key(KeyCode::Char('s')), 0.0);
     app.key(key(KeyCode::Char('s')), 0.0);
     let ages = |app: &App| -> Vec<f64> {
@@ -193,8 +193,8 @@ fn the_roster_is_sorted_both_ways() {
 #[case("line:68", ":")]
 fn the_feed_is_narrowed_by_words(#[case] filter: &str, #[case] within: &str) {
     let mut app = played(700, 160, 48);
-    app.drawer = DrawerView::Feed;
-    app.feed_filter = filter.into();
+    app.drawer.view = DrawerView::Feed;
+    app.drawer.feed_filter = filter.into();
     let app = answered(app, 700, true);
     assert!(!app.snapshot.feed.is_empty());
     for line in &app.snapshot.feed {
@@ -236,7 +236,11 @@ fn a_value_that_does_not_fit_is_told(#[case] typed: &str, #[case] words: &str) {
     app.key(key(KeyCode::Char('v')), 0.0);
     type_text(&mut app, typed);
     app.key(key(KeyCode::Enter), 0.0);
-    assert!(app.message.as_ref().is_some_and(|m| m.0.contains(words)), "{:?}", app.message);
+    assert!(
+        app.said.message.as_ref().is_some_and(|m| m.0.contains(words)),
+        "{:?}",
+        app.said.message
+    );
     assert_eq!(app.script.buffer.text(), before);
 }
 
@@ -258,7 +262,7 @@ fn a_typed_time_is_gone_to(#[case] typed: &str, #[case] wanted: Option<u64>) {
         Effect::Tell(Command::PlayTo(tick)) => Some(*tick),
         _ => None,
     });
-    assert_eq!(tick, wanted, "{:?}", app.message);
+    assert_eq!(tick, wanted, "{:?}", app.said.message);
 }
 
 #[rstest]
@@ -268,7 +272,11 @@ fn places_visited_are_gone_back_to() {
     app.key(key(KeyCode::Char('b')), 0.0);
     let there = app.script.buffer.cursor();
     assert_ne!(there, before);
-    assert_eq!(app.place, Place::Arena, "the next key is a command, not a letter in the text");
+    assert_eq!(
+        app.bands.place,
+        Place::Arena,
+        "the next key is a command, not a letter in the text"
+    );
     let alt = |code| KeyEvent::new(code, KeyModifiers::ALT);
     let effects = app.key(alt(KeyCode::Left), 0.0);
     assert_eq!(app.script.buffer.cursor(), before);
@@ -296,13 +304,13 @@ fn things_are_placed_in_the_run_or_in_the_text(
     type_text(&mut app, typed);
     let effects = app.key(key(KeyCode::Enter), 0.0);
     let told = effects.iter().any(|e| matches!(e, Effect::Tell(Command::Place(..))));
-    assert_eq!(told, in_run, "{:?}", app.message);
+    assert_eq!(told, in_run, "{:?}", app.said.message);
     match in_text {
         Some(words) => {
             assert!(app.script.buffer.text().contains(words), "{}", app.script.buffer.text());
             app.key(ctrl('z'), 0.0);
         }
-        None => assert!(told || app.message.as_ref().is_some_and(|m| m.1)),
+        None => assert!(told || app.said.message.as_ref().is_some_and(|m| m.1)),
     }
     assert_eq!(app.script.buffer.text(), before);
 }
@@ -328,7 +336,11 @@ fn a_distance_is_measured_with_the_cross() {
     for _ in 0..10 {
         app.key(key(KeyCode::Right), 0.0);
     }
-    assert!(app.message.as_ref().is_some_and(|m| m.0.contains(" u, 0.0 deg")), "{:?}", app.message);
+    assert!(
+        app.said.message.as_ref().is_some_and(|m| m.0.contains(" u, 0.0 deg")),
+        "{:?}",
+        app.said.message
+    );
 }
 
 #[rstest]
@@ -337,17 +349,17 @@ fn a_distance_is_measured_with_the_cross() {
 fn lists_lie_over_the_screen(#[case] menu: Menu, #[case] words: &str) {
     for (width, height) in [(160, 48), (80, 24), (50, 14)] {
         let mut app = played(10, width, height);
-        app.menu = Some(menu.clone());
+        app.over.menu = Some(menu.clone());
         assert!(frame(&app).contains(words), "{}", frame(&app));
         app.key(key(KeyCode::Esc), 0.0);
-        assert_eq!(app.menu, None);
+        assert_eq!(app.over.menu, None);
     }
 }
 
 #[rstest]
 fn a_word_is_completed_and_told() {
     let mut app = played(10, 160, 48);
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     app.key(ctrl('a'), 0.0);
     app.paste("pond \"t\" { arena 9 x 9 }\nkind midge { }\nplace mid");
     app.key(KeyEvent::new(KeyCode::Char(' '), KeyModifiers::CONTROL), 0.0);
@@ -363,14 +375,14 @@ fn lines_are_commented_muted_folded_and_searched() {
     let alt = |c| KeyEvent::new(KeyCode::Char(c), KeyModifiers::ALT);
     let mut app = played(10, 160, 48);
     app.compile();
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     let before = app.script.buffer.text();
     app.key(ctrl('f'), 0.0);
     type_text(&mut app, "on hurt");
     app.key(key(KeyCode::Enter), 0.0);
     assert_eq!(app.script.buffer.selected_text().as_deref(), Some("on hurt"));
     app.key(alt('m'), 0.0);
-    assert!(app.script.buffer.text().contains("off on hurt"), "{:?}", app.message);
+    assert!(app.script.buffer.text().contains("off on hurt"), "{:?}", app.said.message);
     app.key(ctrl('z'), 0.0);
     app.key(ctrl('k'), 0.0);
     assert!(app.script.buffer.text().contains("// on hurt"));
@@ -390,9 +402,9 @@ fn a_finding_is_mended_with_one_key() {
         .put_all("pond \"x\" { arena 10 x 10 }\nplace frgo at (1, 1)\nkind frog { }\n");
     app.compile();
     app.key(key(KeyCode::Char('5')), 0.0);
-    app.check_at = app.snapshot.checks.len();
+    app.drawer.check_at = app.snapshot.checks.len();
     app.key(key(KeyCode::Char('a')), 0.0);
-    assert!(app.script.buffer.text().contains("place frog at"), "{:?}", app.message);
+    assert!(app.script.buffer.text().contains("place frog at"), "{:?}", app.said.message);
 }
 
 #[rstest]
@@ -400,8 +412,8 @@ fn a_frame_of_each_theme() {
     let app = played(100, 160, 48);
     for theme in super::settings::Theme::ALL {
         let palette = Palette::of(theme);
-        let mut cells = ratatui::buffer::Buffer::empty(app.screen);
-        screen::draw(&app, app.screen, &mut cells, &palette);
+        let mut cells = ratatui::buffer::Buffer::empty(app.bands.screen);
+        screen::draw(&app, app.bands.screen, &mut cells, &palette);
         let coloured = cells.content.iter().any(|c| c.fg != ratatui::style::Color::Reset);
         assert_eq!(coloured, theme != super::settings::Theme::NoColour, "{}", theme.name());
     }
@@ -424,7 +436,7 @@ fn a_picture_of_each_band_is_written() {
 #[rstest]
 fn a_frame_of_a_broken_script() {
     let mut app = played(60, 160, 48);
-    app.place = Place::Script;
+    app.bands.place = Place::Script;
     app.key(ctrl('a'), 0.0);
     app.paste("pond \"x\" { arena 10 x 10 }\nplace frgo at (1, 1)\nkind frog { health 3 u }\n");
     app.compile();

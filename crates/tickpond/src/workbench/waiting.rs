@@ -16,6 +16,8 @@ pub enum Came {
 /// What waits for the simulation.
 #[derive(Default)]
 pub struct Waiting {
+    /// The time of what came last, in seconds.
+    pub(super) now: f64,
     /// What is done as soon as it has answered.
     pub(super) action: Option<Action>,
     /// What came meanwhile, and since when it waits.

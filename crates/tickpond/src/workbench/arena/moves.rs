@@ -11,7 +11,7 @@ impl App {
         let area = self.areas().map(|a| a.arena).filter(|a| !a.is_empty());
         // Without an arena on the screen a usual size stands in.
         let area = area.map_or(ratatui::layout::Rect::new(0, 0, 80, 20), body);
-        Some(View::through(&self.camera, &program.arena, area))
+        Some(View::through(&self.arena.camera, &program.arena, area))
     }
 
     /// Looks a fifth of what is in sight to a side.
@@ -24,20 +24,20 @@ impl App {
         let arena = &program.arena;
         let x = (x + right * width / 5.0).clamp(arena.low.0, arena.high.0);
         let y = (y + up * height / 5.0).clamp(arena.low.1, arena.high.1);
-        self.camera.centre = Some((x, y));
-        self.camera.follows = false;
+        self.arena.camera.centre = Some((x, y));
+        self.arena.camera.follows = false;
     }
 
     pub(in crate::workbench) fn switch_cross(&mut self) {
-        self.cross = match self.cross {
+        self.arena.cross = match self.arena.cross {
             Some(_) => None,
             None => Some(self.cross_or_middle()),
         };
-        if self.cross.is_some() {
+        if self.arena.cross.is_some() {
             let words = "arrows move the cross; i puts something there, d measures, x ends";
-            self.message = Some((words.into(), false));
+            self.said.message = Some((words.into(), false));
         } else {
-            self.measured_from = None;
+            self.arena.measured_from = None;
         }
     }
 
@@ -45,20 +45,20 @@ impl App {
     pub(in crate::workbench) fn cross_or_middle(&self) -> (f64, f64) {
         let selected = self.seen_focus().map(|seen| seen.at);
         let middle = || self.arena_view().map(|view| view.centre());
-        self.cross.or(selected).or_else(middle).unwrap_or((0.0, 0.0))
+        self.arena.cross.or(selected).or_else(middle).unwrap_or((0.0, 0.0))
     }
 
     /// Moves the cross by cells; false if there is none.
     pub(in crate::workbench) fn move_cross(&mut self, columns: f64, rows: f64) -> bool {
-        let (Some(at), Some(view)) = (self.cross, self.arena_view()) else { return false };
+        let (Some(at), Some(view)) = (self.arena.cross, self.arena_view()) else { return false };
         let (x, y) = view.place(at);
         // The middle of the next cell.
         let (x, y) = (x.floor() + columns, y.floor() + rows);
         let area = view.area();
         let x = x.clamp(f64::from(area.x), f64::from(area.right().saturating_sub(1)));
         let y = y.clamp(f64::from(area.y), f64::from(area.bottom().saturating_sub(1)));
-        self.cross = Some(view.unplace(x as u16, y as u16));
-        if let Some(from) = self.measured_from {
+        self.arena.cross = Some(view.unplace(x as u16, y as u16));
+        if let Some(from) = self.arena.measured_from {
             self.tell_distance(from);
         }
         true
@@ -66,14 +66,14 @@ impl App {
 
     /// The first time from here, the second time the distance to the cross.
     pub(in crate::workbench) fn measure(&mut self) {
-        match self.measured_from.take() {
+        match self.arena.measured_from.take() {
             Some(from) => self.tell_distance(from),
             None => {
                 let at = self.cross_or_middle();
-                self.measured_from = Some(at);
-                self.cross = Some(at);
+                self.arena.measured_from = Some(at);
+                self.arena.cross = Some(at);
                 let words = "measuring from here: move the cross with the arrows, d ends";
-                self.message = Some((words.into(), false));
+                self.said.message = Some((words.into(), false));
             }
         }
     }
@@ -91,6 +91,6 @@ impl App {
             to.1,
             (dx * dx + dy * dy).sqrt()
         );
-        self.message = Some((words, false));
+        self.said.message = Some((words, false));
     }
 }

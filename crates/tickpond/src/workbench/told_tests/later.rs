@@ -11,7 +11,7 @@ fn looking_at_a_line_never_types_into_it(
     desk.to(400).letter('j').letter(look);
     desk.type_text("2/ended drop").press(KeyCode::Enter);
     assert_eq!(desk.text(), TEXT);
-    assert_eq!((desk.app.place, desk.app.drawer), (Place::Drawer, DrawerView::Feed));
+    assert_eq!((desk.app.bands.place, desk.app.drawer.view), (Place::Drawer, DrawerView::Feed));
 }
 
 #[rstest]
@@ -43,7 +43,7 @@ fn what_is_open_is_not_told_as_failed() {
 fn an_edit_that_made_no_difference_yet_says_so() {
     let mut desk = desk();
     desk.to(60).letter('6').press(KeyCode::Down).press(KeyCode::Right);
-    desk.app.message = None;
+    desk.app.said.message = None;
     assert!(desk.screen().contains("no difference yet; from the start: w, r"), "{}", desk.screen());
     desk.key(KeyCode::Char('z'), KeyModifiers::CONTROL);
     assert!(desk.message().contains("edit taken back"), "{}", desk.message());
@@ -143,7 +143,7 @@ fn while_the_play_has_the_keys_all_are_its_own(#[case] c: char) {
     desk.to(60).letter('T').letter('p');
     assert!(desk.app.snapshot.recording.is_some());
     let effects = desk.app.key(KeyEvent::new(KeyCode::Char(c), KeyModifiers::NONE), 0.0);
-    assert!(effects.is_empty() && desk.app.menu.is_none() && desk.app.prompt.is_none());
+    assert!(effects.is_empty() && desk.app.over.menu.is_none() && desk.app.over.prompt.is_none());
     assert!(desk.message().contains("Esc gives the keys back"), "{}", desk.message());
     let effects = desk.app.key(KeyEvent::new(KeyCode::F(7), KeyModifiers::NONE), 0.0);
     assert!(matches!(&effects[..], [Effect::Tell(Command::Step(1))]), "{effects:?}");
@@ -154,7 +154,7 @@ fn esc_gives_the_keys_back_though_another_key_comes_right_behind_it() {
     let mut desk = desk();
     desk.to(60).letter('p').key(KeyCode::Char('4'), KeyModifiers::ALT);
     assert!(!desk.app.controls.on);
-    assert_eq!(desk.app.drawer, DrawerView::Trends);
+    assert_eq!(desk.app.drawer.view, DrawerView::Trends);
     // An input's own key latches.
     desk.letter('p').key(KeyCode::Char('h'), KeyModifiers::ALT);
     assert!(desk.app.controls.on);
@@ -165,7 +165,7 @@ fn esc_gives_the_keys_back_though_another_key_comes_right_behind_it() {
 fn the_status_line_shows_the_keys_that_work_in_play() {
     let mut desk = desk();
     desk.to(60).letter('p');
-    desk.app.message = None;
+    desk.app.said.message = None;
     let screen = desk.screen();
     let status = screen.lines().last().unwrap();
     assert!(status.contains("F5 play") && status.contains("F8 give the keys back"), "{status}");
@@ -197,17 +197,17 @@ fn quitting_asks_when_a_recording_or_a_long_run_would_be_lost() {
     let mut desk = desk();
     desk.to(60).letter('T').letter('q');
     assert!(
-        matches!(&desk.app.prompt, Some(Prompt::LoseRun(words, After::Quit)) if words.contains("recorded"))
+        matches!(&desk.app.over.prompt, Some(Prompt::LoseRun(words, After::Quit)) if words.contains("recorded"))
     );
     desk.press(KeyCode::Esc);
-    assert_eq!(desk.app.prompt, None);
+    assert_eq!(desk.app.over.prompt, None);
     desk.letter('q');
     let effects = desk.app.key(KeyEvent::new(KeyCode::Char('d'), KeyModifiers::NONE), 0.0);
     assert!(matches!(&effects[..], [Effect::Quit]));
     let mut desk = Desk::new(TEXT, (160, 48));
     desk.to(60 * 60 * 11).letter('q');
     assert!(
-        matches!(&desk.app.prompt, Some(Prompt::LoseRun(words, After::Quit)) if words.contains("11 minutes"))
+        matches!(&desk.app.over.prompt, Some(Prompt::LoseRun(words, After::Quit)) if words.contains("11 minutes"))
     );
 }
 
@@ -217,7 +217,7 @@ fn quitting_asks_when_a_recording_or_a_long_run_would_be_lost() {
 fn a_recording_is_not_lost_by_starting_again(#[case] c: char) {
     let mut desk = desk();
     desk.to(60).letter('T').letter(c);
-    assert!(matches!(&desk.app.prompt, Some(Prompt::LoseRun(..))));
+    assert!(matches!(&desk.app.over.prompt, Some(Prompt::LoseRun(..))));
     assert_eq!((desk.app.snapshot.tick, desk.app.snapshot.recording), (60, Some(60)));
     desk.letter('d');
     assert_eq!((desk.app.snapshot.tick, desk.app.snapshot.recording), (0, None));
@@ -253,7 +253,7 @@ fn every_question_fits_a_small_screen() {
         Prompt::SaveAs("small.pond".into(), After::Stay),
     ];
     for prompt in prompts {
-        desk.app.prompt = Some(prompt.clone());
+        desk.app.over.prompt = Some(prompt.clone());
         let screen = desk.screen();
         let status = screen.lines().last().unwrap().trim_end();
         let ends = ["Esc stay", "t take theirs", "Esc does not"];
@@ -289,7 +289,7 @@ fn a_character_that_steers_the_terminal_is_shown_as_a_picture() {
     let desk = Desk::new(&text, (160, 48));
     let screen = desk.screen();
     assert!(screen.contains("\"a␛bc␇d\u{fffd}e\""), "{screen}");
-    let area = desk.app.screen;
+    let area = desk.app.bands.screen;
     let mut cells = Cells::empty(area);
     screen::draw(&desk.app, area, &mut cells, &Palette::new(true));
     assert!(cells.content.iter().all(|c| !c.symbol().chars().any(crate::showable::steers)));

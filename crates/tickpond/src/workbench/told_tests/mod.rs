@@ -69,7 +69,7 @@ impl Desk {
             }
             self.worker.settle();
             self.app.observe(self.worker.snapshot());
-            effects.append(&mut self.app.outbox);
+            effects.append(&mut self.app.said.outbox);
         }
     }
 
@@ -100,11 +100,11 @@ impl Desk {
     }
 
     fn message(&self) -> &str {
-        self.app.message.as_ref().map_or("", |m| m.0.as_str())
+        self.app.said.message.as_ref().map_or("", |m| m.0.as_str())
     }
 
     fn screen(&self) -> String {
-        let area = self.app.screen;
+        let area = self.app.bands.screen;
         let mut cells = Cells::empty(area);
         screen::draw(&self.app, area, &mut cells, &Palette::new(false));
         let row = |y: u16| -> String {
@@ -159,7 +159,7 @@ fn a_click_in_a_chart_goes_where_it_points_at_every_width() {
         let columns: Vec<u16> = (0..width).filter(inside).collect();
         assert!(columns.len() > 20, "{width}");
         for x in [columns[0], columns[columns.len() / 3], columns[columns.len() - 1]] {
-            desk.app.message = None;
+            desk.app.said.message = None;
             let click = MouseEvent {
                 kind: MouseEventKind::Down(MouseButton::Left),
                 column: x,
@@ -300,10 +300,10 @@ fn unsaved_text_is_asked_about_before_another_pond_is_opened(
     #[case] saves: bool,
 ) {
     let mut desk = desk();
-    desk.app.path = Some("small.pond".into());
+    desk.app.file.path = Some("small.pond".into());
     desk.press(KeyCode::F(2)).type_text("// ");
     assert!(desk.app.open(Opening::New).is_empty());
-    assert_eq!(desk.app.prompt, Some(Prompt::Unsaved(After::Open(Opening::New))));
+    assert_eq!(desk.app.over.prompt, Some(Prompt::Unsaved(After::Open(Opening::New))));
     let effects = desk.app.key(KeyEvent::new(KeyCode::Char(answer), KeyModifiers::NONE), 0.0);
     match saves {
         true => assert!(matches!(&effects[..], [Effect::Save { after: After::Open(_), .. }])),
@@ -318,7 +318,7 @@ fn edits_that_play_anew_and_a_pond_without_a_file_are_marked_so() {
     assert!(!desk.screen().contains("play anew"));
     desk.letter('w');
     assert_eq!(desk.app.settings.edits, Edits::Restart);
-    desk.app.message = None;
+    desk.app.said.message = None;
     assert!(desk.screen().contains("edits play anew (w)"), "{}", desk.screen());
 }
 
@@ -353,7 +353,7 @@ fn the_end_of_one_alive_is_not_on_record_and_says_why() {
 fn following_begins_at_once_while_paused() {
     let mut desk = desk();
     desk.to(60).letter('j').letter('>').letter('f');
-    assert_eq!(desk.app.camera.centre, Some((10.0, 10.0)));
+    assert_eq!(desk.app.arena.camera.centre, Some((10.0, 10.0)));
 }
 
 #[rstest]
@@ -423,8 +423,8 @@ fn what_the_line_of_an_error_says_is_said_when_it_is_gone_to() {
     desk.key(KeyCode::Char('n'), KeyModifiers::ALT);
     let remark = desk.app.script.remark_here().unwrap();
     assert!(remark.help.is_some());
-    assert_eq!(desk.app.message.as_ref().unwrap().0, remark.told());
-    assert_eq!(desk.app.place, Place::Arena, "the keys stay where they were");
+    assert_eq!(desk.app.said.message.as_ref().unwrap().0, remark.told());
+    assert_eq!(desk.app.bands.place, Place::Arena, "the keys stay where they were");
 }
 
 // What does not depend on the size.

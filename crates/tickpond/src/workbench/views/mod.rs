@@ -43,7 +43,7 @@ each_view!(entries);
 impl App {
     /// The drawer's list, and the story of the selected entity beside it, for the views that share the room.
     pub(super) fn drawer_parts(&self, drawer: Rect) -> (Rect, Rect) {
-        match self.drawer.entry().beside {
+        match self.drawer.view.entry().beside {
             Beside::Story => layout::drawer_parts(drawer, self.focus.is_some()),
             Beside::Nothing => (layout::body(drawer), Rect::default()),
         }
@@ -112,7 +112,7 @@ pub struct Asking<'a> {
 
 /// The name of the view that is shown, for its picture.
 fn by_name(app: &App) -> String {
-    app.drawer.name().to_lowercase()
+    app.drawer.view.name().to_lowercase()
 }
 
 /// A row so many on, inside of the list.

@@ -11,7 +11,7 @@ use crate::workbench::views::feed::role_of;
 
 /// The first line shown.
 pub fn top(app: &App, height: usize) -> usize {
-    (app.drawer_top + 1).saturating_sub(height.max(1))
+    (app.drawer.top + 1).saturating_sub(height.max(1))
 }
 
 /// Draws the lines.
@@ -35,7 +35,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         let (text, tail, role) = told(line);
         let room = width.saturating_sub(tail.len() + 1);
         let text: String = text.chars().take(room).collect();
-        let chosen = at == app.drawer_top && app.place == Place::Drawer;
+        let chosen = at == app.drawer.top && app.bands.place == Place::Drawer;
         let style = palette.style(if chosen { Role::Chosen } else { role });
         cells.set_stringn(area.x, y, format!("{text:<room$} {tail}"), width, style);
     }

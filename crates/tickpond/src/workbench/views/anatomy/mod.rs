@@ -23,19 +23,19 @@ pub const VIEW: View = View {
 
 fn choose(app: &mut App, by: isize) -> Vec<Effect> {
     let count = answer::lines(&app.snapshot.answer).len();
-    app.drawer_top = super::moved(app.drawer_top, by, count);
+    app.drawer.top = super::moved(app.drawer.top, by, count);
     Vec::new()
 }
 
 fn enter(app: &mut App) -> Vec<Effect> {
     let lines = answer::lines(&app.snapshot.answer);
-    let line = lines.get(app.drawer_top).and_then(|line| line.line());
+    let line = lines.get(app.drawer.top).and_then(|line| line.line());
     app.go_to_line(line, None)
 }
 
 fn click(app: &mut App, list: Rect, (_, y): (u16, u16)) -> Vec<Effect> {
     let row = usize::from(y.saturating_sub(list.y));
     let last = answer::lines(&app.snapshot.answer).len().saturating_sub(1);
-    app.drawer_top = (draw::top(app, usize::from(list.height)) + row).min(last);
+    app.drawer.top = (draw::top(app, usize::from(list.height)) + row).min(last);
     Vec::new()
 }

@@ -11,7 +11,7 @@ use crate::workbench::palette::{Palette, Role};
 
 /// The first row shown.
 pub fn top(app: &App, height: usize) -> usize {
-    (app.check_at + 1).saturating_sub(height.max(1))
+    (app.drawer.check_at + 1).saturating_sub(height.max(1))
 }
 
 /// Draws the list.
@@ -37,7 +37,8 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         let room = width.saturating_sub(tail.chars().count() + 12);
         let words = crate::workbench::fitted::fitted(&words, room);
         let text = format!("{mark:<10} {words:<room$} {tail}");
-        let chosen = at == app.check_at && app.place == crate::workbench::keys::Place::Drawer;
+        let chosen =
+            at == app.drawer.check_at && app.bands.place == crate::workbench::keys::Place::Drawer;
         let style = palette.style(if chosen { Role::Chosen } else { role });
         cells.set_stringn(area.x, y, format!("{text:<width$}"), width, style);
     }

@@ -41,13 +41,13 @@ pub const VIEW: View = View {
 };
 
 fn choose(app: &mut App, by: isize) -> Vec<Effect> {
-    app.check_at = super::moved(app.check_at, by, app.check_rows());
+    app.drawer.check_at = super::moved(app.drawer.check_at, by, app.check_rows());
     Vec::new()
 }
 
 fn click(app: &mut App, list: Rect, (_, y): (u16, u16)) -> Vec<Effect> {
     let row = usize::from(y.saturating_sub(list.y));
     let at = draw::top(app, usize::from(list.height)) + row;
-    app.check_at = at.min(app.check_rows().saturating_sub(1));
+    app.drawer.check_at = at.min(app.check_rows().saturating_sub(1));
     Vec::new()
 }

@@ -35,7 +35,7 @@ impl App {
     }
 
     fn chosen_check(&self) -> Option<CheckRow> {
-        self.check_list().get(self.check_at).cloned()
+        self.check_list().get(self.drawer.check_at).cloned()
     }
 
     pub(super) fn chosen_remark(&self) -> Option<&Remark> {
@@ -71,7 +71,7 @@ impl App {
                 let (line, column) = (remark.line, remark.columns.0);
                 self.leave();
                 self.look_at(line, column);
-                self.message = Some((format!("line {}: F2 goes there", line + 1), false));
+                self.said.message = Some((format!("line {}: F2 goes there", line + 1), false));
                 Vec::new()
             }
             Some(CheckRow::Stop(at)) => {
@@ -84,7 +84,7 @@ impl App {
 
     pub(super) fn apply_mend(&mut self) {
         let Some(remark) = self.chosen_remark().cloned() else {
-            self.message = Some(("choose a finding first".into(), false));
+            self.said.message = Some(("choose a finding first".into(), false));
             return;
         };
         match remark.mend {
@@ -94,7 +94,7 @@ impl App {
             }
             None => {
                 let words = remark.help.unwrap_or_else(|| "this one takes a decision".into());
-                self.message = Some((format!("no certain mend: {words}"), false));
+                self.said.message = Some((format!("no certain mend: {words}"), false));
             }
         }
     }
@@ -103,7 +103,7 @@ impl App {
         match self.chosen_stop() {
             Some(at) => vec![Effect::Tell(Command::ForgetStop(at))],
             None => {
-                self.message = Some(("choose a pause first".into(), false));
+                self.said.message = Some(("choose a pause first".into(), false));
                 Vec::new()
             }
         }

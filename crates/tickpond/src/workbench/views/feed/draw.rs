@@ -24,7 +24,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         return;
     }
     if app.snapshot.feed.is_empty() {
-        let words = match app.feed_filter.as_str() {
+        let words = match app.drawer.feed_filter.as_str() {
             "" => "nothing has happened yet: press Space to play".to_string(),
             filter => format!("nothing fits \"{filter}\" so far; / then Esc shows all"),
         };

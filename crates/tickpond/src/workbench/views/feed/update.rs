@@ -18,22 +18,22 @@ pub fn enter(app: &mut App) -> Vec<Effect> {
 pub fn click(app: &mut App, list: Rect, (_, y): (u16, u16)) -> Vec<Effect> {
     let row = usize::from(y.saturating_sub(list.y));
     let top = top(app, usize::from(list.height));
-    app.feed_back = app.snapshot.feed.len().checked_sub(top + row + 1);
+    app.drawer.feed_back = app.snapshot.feed.len().checked_sub(top + row + 1);
     Vec::new()
 }
 
 impl App {
     fn move_in_feed(&mut self, by: isize) {
         let count = self.snapshot.feed.len();
-        let back = self.feed_back.unwrap_or(0).saturating_add_signed(-by);
+        let back = self.drawer.feed_back.unwrap_or(0).saturating_add_signed(-by);
         // One below the newest follows again.
-        let follows = by > 0 && self.feed_back.is_none_or(|b| (b as isize) < by);
-        self.feed_back = (!follows && count > 0).then(|| back.min(count - 1));
+        let follows = by > 0 && self.drawer.feed_back.is_none_or(|b| (b as isize) < by);
+        self.drawer.feed_back = (!follows && count > 0).then(|| back.min(count - 1));
     }
 
     /// The chosen feed line, counted from the oldest.
     pub fn feed_choice(&self) -> Option<usize> {
-        let back = self.feed_back?;
+        let back = self.drawer.feed_back?;
         (self.snapshot.feed.len()).checked_sub(back + 1)
     }
 
@@ -50,7 +50,7 @@ impl App {
             self.mark_line(here);
         }
         // The feed now ends at that tick.
-        self.feed_back = None;
+        self.drawer.feed_back = None;
         effects
     }
 }

@@ -13,7 +13,7 @@ const BAR: usize = 20;
 
 /// The first row shown.
 pub fn top(app: &App, height: usize) -> usize {
-    (app.knob_at + 2).saturating_sub(height.max(2))
+    (app.drawer.knob_at + 2).saturating_sub(height.max(2))
 }
 
 /// Draws the list: a head line, then a line for each.
@@ -22,7 +22,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     if area.height == 0 {
         return;
     }
-    if app.tunables.is_empty() {
+    if app.known.tunables.is_empty() {
         let words = "no number to turn: `knob drift = 6 u/s in 1..20 \"how fast\"` puts one here";
         cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Faint));
         return;
@@ -31,10 +31,10 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         format!("{:<26} {:>10} {:<6} {:<26} {}", "number", "value", "", "range", "what it is for");
     cells.set_stringn(area.x, area.y, head, width, palette.style(Role::Faint));
     let top = top(app, usize::from(area.height));
-    let shown = app.tunables.iter().enumerate().skip(top).take(usize::from(area.height) - 1);
+    let shown = app.known.tunables.iter().enumerate().skip(top).take(usize::from(area.height) - 1);
     for (at, tunable) in shown {
         let y = area.y + 1 + (at - top) as u16;
-        let chosen = at == app.knob_at && app.place == Place::Drawer;
+        let chosen = at == app.drawer.knob_at && app.bands.place == Place::Drawer;
         let style = palette.style(if chosen { Role::Chosen } else { Role::Plain });
         cells.set_stringn(area.x, y, format!("{:<width$}", line(tunable)), width, style);
     }

@@ -51,18 +51,18 @@ pub const VIEW: View = View {
 };
 
 fn choose(app: &mut App, by: isize) -> Vec<Effect> {
-    app.knob_at = super::moved(app.knob_at, by, app.tunables.len());
+    app.drawer.knob_at = super::moved(app.drawer.knob_at, by, app.known.tunables.len());
     Vec::new()
 }
 
 fn enter(app: &mut App) -> Vec<Effect> {
-    let line = app.tunables.get(app.knob_at).map(|tunable| tunable.line);
+    let line = app.known.tunables.get(app.drawer.knob_at).map(|tunable| tunable.line);
     app.go_to_line(line, None)
 }
 
 fn click(app: &mut App, list: Rect, (_, y): (u16, u16)) -> Vec<Effect> {
     let row = usize::from(y.saturating_sub(list.y));
     let at = (draw::top(app, usize::from(list.height)) + row).saturating_sub(1);
-    app.knob_at = at.min(app.tunables.len().saturating_sub(1));
+    app.drawer.knob_at = at.min(app.known.tunables.len().saturating_sub(1));
     Vec::new()
 }

@@ -93,7 +93,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     cells.set_stringn(area.x, area.y, head, width, palette.style(Role::Faint));
     name_states(&states, Rect { x: area.x + left.len() as u16 + 1, ..area }, cells, palette);
     if answer.lanes.is_empty() {
-        let words = match app.filter.as_str() {
+        let words = match app.drawer.filter.as_str() {
             "" => "nobody has lived yet: `place` something, and play".to_string(),
             filter => format!("nobody fits \"{filter}\"; / then Esc shows all"),
         };

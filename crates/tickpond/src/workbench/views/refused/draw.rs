@@ -13,7 +13,7 @@ use crate::workbench::views::feed::role_of;
 
 /// The first row shown.
 pub fn top(app: &App, height: usize) -> usize {
-    (app.drawer_top + 1).saturating_sub(height.max(1))
+    (app.drawer.top + 1).saturating_sub(height.max(1))
 }
 
 /// Why such a thing comes to nothing.
@@ -58,7 +58,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         );
         let room = width.saturating_sub(line.len() + 1);
         let text = fitted(&text, room);
-        let chosen = at == app.drawer_top && app.place == Place::Drawer;
+        let chosen = at == app.drawer.top && app.bands.place == Place::Drawer;
         let style = palette.style(if chosen { Role::Chosen } else { role_of(row.what) });
         cells.set_stringn(area.x, y, format!("{text:<room$} {line}"), width, style);
     }

@@ -10,14 +10,14 @@ use crate::workbench::views::moved;
 
 pub fn choose(app: &mut App, by: isize) -> Vec<Effect> {
     let count = app.snapshot.answer.own::<Refused>().map_or(0, |refused| refused.rows.len());
-    app.drawer_top = moved(app.drawer_top, by, count);
+    app.drawer.top = moved(app.drawer.top, by, count);
     Vec::new()
 }
 
 /// To the line that asked, and to who did.
 pub fn enter(app: &mut App) -> Vec<Effect> {
     let refused = app.snapshot.answer.own::<Refused>();
-    let Some(row) = refused.and_then(|refused| refused.rows.get(app.drawer_top)).cloned() else {
+    let Some(row) = refused.and_then(|refused| refused.rows.get(app.drawer.top)).cloned() else {
         return Vec::new();
     };
     let mut effects = app.select_one(row.one);
@@ -28,7 +28,7 @@ pub fn enter(app: &mut App) -> Vec<Effect> {
 pub fn click(app: &mut App, list: Rect, (_, y): (u16, u16)) -> Vec<Effect> {
     let row = usize::from(y.saturating_sub(list.y));
     let count = app.snapshot.answer.own::<Refused>().map_or(0, |refused| refused.rows.len());
-    app.drawer_top = (top(app, usize::from(list.height)) + row).min(count.saturating_sub(1));
+    app.drawer.top = (top(app, usize::from(list.height)) + row).min(count.saturating_sub(1));
     Vec::new()
 }
 
@@ -44,10 +44,11 @@ pub fn after(app: &mut App) -> Vec<Effect> {
 
 fn to(app: &mut App, tick: Option<u64>, side: &str) -> Vec<Effect> {
     let Some(tick) = tick else {
-        app.message = Some((format!("nothing is on record that was refused {side} this"), false));
+        app.said.message =
+            Some((format!("nothing is on record that was refused {side} this"), false));
         return Vec::new();
     };
-    app.drawer_top = 0;
+    app.drawer.top = 0;
     let mut effects = vec![Effect::Tell(Command::Play(false))];
     effects.extend(app.seek(tick));
     effects

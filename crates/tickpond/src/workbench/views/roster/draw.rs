@@ -60,7 +60,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         return;
     }
     if rows(&app.snapshot).next().is_none() {
-        let words = format!("nobody fits \"{}\"; / then Esc shows all", app.filter);
+        let words = format!("nobody fits \"{}\"; / then Esc shows all", app.drawer.filter);
         let y = area.y + 1.min(area.height - 1);
         cells.set_stringn(area.x, y, words, width, palette.style(Role::Faint));
         return;
@@ -84,9 +84,9 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 
 /// Marks the column the rows are sorted by, with the way they go.
 fn underline_sorted(app: &App, head: &str, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let column = app.sort.name();
+    let column = app.drawer.sort.name();
     let Some(at) = head.find(column) else { return };
-    let way = if app.reversed { "▾" } else { "▴" };
+    let way = if app.drawer.reversed { "▾" } else { "▴" };
     let (x, width) = (area.x + at as u16, usize::from(area.width).saturating_sub(at));
     cells.set_stringn(x, area.y, format!("{column}{way}"), width, palette.style(Role::Key));
 }

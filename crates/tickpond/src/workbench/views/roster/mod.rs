@@ -44,12 +44,12 @@ fn click(app: &mut App, list: Rect, (_, y): (u16, u16)) -> Vec<Effect> {
 }
 
 fn sort(app: &mut App) -> Vec<Effect> {
-    app.sort = app.sort.next();
-    app.message = Some((format!("sorted by {}", app.sort.name()), false));
+    app.drawer.sort = app.drawer.sort.next();
+    app.said.message = Some((format!("sorted by {}", app.drawer.sort.name()), false));
     Vec::new()
 }
 
 fn reverse(app: &mut App) -> Vec<Effect> {
-    app.reversed = !app.reversed;
+    app.drawer.reversed = !app.drawer.reversed;
     Vec::new()
 }

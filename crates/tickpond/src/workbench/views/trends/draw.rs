@@ -79,7 +79,7 @@ fn style_of(app: &App, series: &TrendSeries, at: usize, palette: &Palette) -> St
         Some(palette.kind(look.colour.as_deref(), id.index()))
     });
     // Several lines of one kind must differ.
-    let alone = matches!(app.trend, Trend::Counts | Trend::Lives);
+    let alone = matches!(app.drawer.trend, Trend::Counts | Trend::Lives);
     kind.filter(|_| alone).unwrap_or_else(|| palette.kind(None, at))
 }
 
@@ -141,7 +141,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 
 /// What is drawn, how to get to the others, and what has changed since the run before.
 fn head(app: &App, chart: &Chart, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let title = format!("◂ {} ▸  {}", app.trend.name(), chart.upright);
+    let title = format!("◂ {} ▸  {}", app.drawer.trend.name(), chart.upright);
     let width = usize::from(area.width);
     cells.set_stringn(area.x, area.y, &title, width, palette.style(Role::Strong));
     let changes = &app.snapshot.answer.changes;

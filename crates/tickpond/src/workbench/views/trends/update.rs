@@ -13,7 +13,8 @@ use crate::workbench::wish::Trend;
 pub fn choose(app: &mut App, by: isize) -> Vec<Effect> {
     let drawn = app.snapshot.answer.own::<Drawn>();
     let names = drawn.map_or(0, |drawn| drawn.chart.names);
-    app.series = (app.series as isize + by.signum()).rem_euclid(names as isize + 1) as usize;
+    app.drawer.series =
+        (app.drawer.series as isize + by.signum()).rem_euclid(names as isize + 1) as usize;
     Vec::new()
 }
 
@@ -29,19 +30,21 @@ pub fn click(app: &mut App, list: Rect, (x, _): (u16, u16)) -> Vec<Effect> {
 }
 
 pub fn picture(app: &App) -> String {
-    app.trend.name().replace(' ', "-")
+    app.drawer.trend.name().replace(' ', "-")
 }
 
 /// Whether the chart that is shown is the one that is written as a drawing of the run.
 pub fn draws_counts(app: &App) -> bool {
-    app.drawer == DrawerView::Trends && app.trend == Trend::Counts && app.series == 0
+    app.drawer.view == DrawerView::Trends
+        && app.drawer.trend == Trend::Counts
+        && app.drawer.series == 0
 }
 
 impl App {
     /// So many charts on.
     pub(super) fn turn_trend(&mut self, by: isize) -> Vec<Effect> {
-        self.trend = Trend::on(self.trend, by);
-        self.series = 0;
+        self.drawer.trend = Trend::on(self.drawer.trend, by);
+        self.drawer.series = 0;
         Vec::new()
     }
 
@@ -51,7 +54,8 @@ impl App {
         match list.and_then(|list| ticks_per_column(self, list)) {
             Some(ticks) => vec![Effect::Tell(Command::Along(way * ticks))],
             None => {
-                self.message = Some(("time does not run along this chart: ← and →".into(), false));
+                self.said.message =
+                    Some(("time does not run along this chart: ← and →".into(), false));
                 Vec::new()
             }
         }
@@ -59,17 +63,17 @@ impl App {
 
     /// One earlier run beneath the charts, all that are kept, or none.
     pub(super) fn turn_overlay(&mut self) {
-        self.overlay = match self.overlay {
+        self.drawer.overlay = match self.drawer.overlay {
             0 => 1,
             1 => MOST_PASTS,
             _ => 0,
         };
-        let words = match self.overlay {
+        let words = match self.drawer.overlay {
             0 => "no earlier run beneath",
             1 => "the run before beneath",
             _ => "all earlier runs beneath, as many as are kept",
         };
-        self.message = Some((words.into(), false));
+        self.said.message = Some((words.into(), false));
     }
 
     /// To the next of the lines that made or ended something where the chart's cursor is.
@@ -82,11 +86,15 @@ impl App {
                 true => "pause first: then the lines of this moment are known",
                 false => "nothing was born or ended here by a line: , and . step",
             };
-            self.message = Some((words.into(), false));
+            self.said.message = Some((words.into(), false));
             return Vec::new();
         };
-        let at = if self.here_at.0 == here.ticks { (self.here_at.1 + 1) % count } else { 0 };
-        self.here_at = (here.ticks, at);
+        let at = if self.drawer.here_at.0 == here.ticks {
+            (self.drawer.here_at.1 + 1) % count
+        } else {
+            0
+        };
+        self.drawer.here_at = (here.ticks, at);
         self.go_to_line(Some(lines[at]), None)
     }
 }
