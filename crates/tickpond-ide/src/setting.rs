@@ -1,5 +1,7 @@
 //! Setting a text out: all of it or the lines of a stretch, as the changes that do it.
 
+use std::ops::Range;
+
 use tickpond_lang::format::format;
 use tickpond_lang::{Diagnostic, Span};
 
@@ -29,8 +31,7 @@ pub fn formatting(
         false => start(line),
     };
     let mut edits = Vec::new();
-    for change in diff.iter().filter(|op| op.tag() != similar::DiffTag::Equal) {
-        let (from, to) = (change.old_range(), change.new_range());
+    for (from, to) in diff.iter().flat_map(line_by_line) {
         if let Some(lines) = &lines {
             let touched = from.start as u32 + 1..(from.end as u32 + 1).max(from.start as u32 + 2);
             if touched.start >= lines.end || touched.end <= lines.start {
@@ -41,6 +42,19 @@ pub fn formatting(
         edits.push(Edit { span: Span { start: end_of(from.start), end: end_of(from.end) }, text });
     }
     Ok(edits)
+}
+
+/// What a change replaces and by what, as ranges of lines: a line at a time where each has one that takes its place, so
+/// that of a stretch no neighbour is touched.
+fn line_by_line(change: &similar::DiffOp) -> Vec<(Range<usize>, Range<usize>)> {
+    let (from, to) = (change.old_range(), change.new_range());
+    match change.tag() {
+        similar::DiffTag::Equal => Vec::new(),
+        similar::DiffTag::Replace if from.len() == to.len() => {
+            from.zip(to).map(|(from, to)| (from..from + 1, to..to + 1)).collect()
+        }
+        _ => vec![(from, to)],
+    }
 }
 
 /// The lines of a text with their breaks.
@@ -80,6 +94,8 @@ mod tests {
         let changed = applied(TEXT, &edits);
         assert!(changed.contains("    on birth { speed = 3 u/s }\n"), "{changed}");
         assert!(changed.starts_with("pond \"t\" {arena"), "{changed}");
+        // Nor is the line behind it, though it is not set out either.
+        assert!(changed.contains("\n  after 2s { end self }\n"), "{changed}");
     }
 
     #[rstest]

@@ -385,7 +385,7 @@ fn texts_are_set_out() {
     let mut client = Client::on(text);
     let edits = client.at("formatting", (0, 0), json!({ "options": {} })).unwrap();
     let lines: Vec<&Value> = edits.as_array().unwrap().iter().map(|e| &e["newText"]).collect();
-    assert_eq!(edits.as_array().unwrap().len(), 2, "{lines:?}");
+    assert_eq!(edits.as_array().unwrap().len(), 3, "{lines:?}");
     let range = json!({ "range": place(3, 0, 3), "options": {} });
     let part = client.at("rangeFormatting", (0, 0), range).unwrap();
     assert!(part[0]["newText"].as_str().unwrap().contains("    after 2 s { end self }\n"));
