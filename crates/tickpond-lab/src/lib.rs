@@ -1,6 +1,6 @@
 //! Runs over the tick: recording, jumping in time, edits in mid-run, expectations, reports.
 //!
-//! A [`Run`] plays a pond, records it ([`record`]), judges its expectations ([`judge`]) and keeps
+//! A [`Case`] is what is to be played. A [`Run`] plays a pond, records it ([`record`]), judges its expectations ([`judge`]) and keeps
 //! keyframes ([`keyframes`]), so that any tick can be reached again exactly. A [`Player`] plays one
 //! forward into sinks and keeps nothing. [`report`] is the object `run --json` prints, [`files`] the
 //! tables.

@@ -3,8 +3,9 @@
 //! Text goes through [`lex`] into tokens, through [`parse`] into a lossless tree
 //! ([`syntax`]), and through the checker into a [`program`] in which every name is resolved and
 //! every unit is a base unit. What is wrong on the way is a [`Diagnostic`]; no stage stops at the
-//! first mistake, and no text makes any of them panic. [`units`] is the one table of units and
-//! [`lines`] the one place where bytes become lines and columns.
+//! first mistake, and no text makes any of them panic. [`understand`] also gives the [`model`]: what each name
+//! means, where it is defined and used, and of which type it is. [`units`] is the one table of units, [`words`]
+//! of the language's words, and [`lines`] the one place where bytes become lines and columns.
 //!
 //! ```
 //! let compiled = tickpond_lang::compile("pond \"Still\" { arena 10 x 10 }");

@@ -1,9 +1,11 @@
 //! The workbench: one full-screen program around the loop change, play, look, ask why.
 //!
-//! [`app`] holds the state and is the only code that changes it; [`screen`] and the views draw it;
-//! [`sim`] plays on a thread of its own and hands out [`snapshot`]s. [`keys`] is the one table of
-//! commands, [`layout`] the one place where sizes come from, [`palette`] the one for styles. The
-//! terminal is touched in [`terminal`] alone.
+//! [`app`] holds the state, grouped in [`held`]. Above it stands what changes it: [`input`] for keys, [`acts`] and
+//! [`script_acts`] for commands, [`choice`], [`menus`], [`prompts`], [`pointer`], [`saving`]. [`views`] has a folder for
+//! each view of the drawer and the table that lists them. [`screen`] draws. [`sim`] plays on a thread of its own; it is
+//! told [`command`]s and hands out [`snapshot`]s, with an [`answer`] to the [`wish`] of the view that is shown.
+//! [`commands`] is the one table of commands, [`layout`] the one place where sizes come from, [`palette`] the one for
+//! styles. The terminal is touched in [`terminal`] alone.
 
 mod acts;
 mod answer;
