@@ -117,11 +117,11 @@ impl App {
         if self.bands.place == Place::Drawer {
             return (self.drawer.view.entry().enter)(self);
         }
-        self.to_present_line()
+        self.follow_selected()
     }
 
     /// To the line that made the selected one, or ended it.
-    pub(super) fn to_present_line(&mut self) -> Vec<Effect> {
+    pub(super) fn follow_selected(&mut self) -> Vec<Effect> {
         self.with_story(Action::Choose, App::go_to_present_line)
     }
 

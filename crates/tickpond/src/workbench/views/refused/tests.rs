@@ -24,7 +24,10 @@ place moth at (3, 1)
 place lily at (10, 10)
 ";
 
-fn at(run: &mut Run, tick: u64) -> (Vec<(What, String, Option<u32>)>, Option<u64>, Option<u64>) {
+/// What is refused in a tick, and in which ticks before and after something was.
+type Told = (Vec<(What, String, Option<u32>)>, Option<u64>, Option<u64>);
+
+fn at(run: &mut Run, tick: u64) -> Told {
     run.seek(tick);
     let wish = Wish { view: DrawerView::Refused, ..Wish::default() };
     let entities = entities(run);

@@ -23,7 +23,7 @@ pub const VIEW: View = View {
     answer: answer::answer,
     draw: draw::draw,
     choose: |app, by| app.choose_listed(by, listed),
-    enter: App::to_present_line,
+    enter: App::follow_selected,
     click,
     picture: super::by_name,
     commands: &[
