@@ -78,6 +78,8 @@ fn words_of(program: &Program, event: &Event) -> String {
         What::Sent => format!("{who} {message} to {other}"),
         What::Heard => format!("{who} {message} from {other}"),
         What::Unheard if message.is_empty() => format!("{who}{quoted}, asked by {other}"),
+        // The sender's own: nobody was there.
+        What::Unheard if other.is_empty() => format!("{who} {message}{quoted}"),
         What::Unheard => format!("{who} {message}{quoted} from {other}"),
         What::Stale => format!("{who} asked \"{words}\" of one that is gone"),
         What::Missed => format!("{who} was still waiting"),

@@ -9,6 +9,7 @@ use crate::workbench::app::App;
 use crate::workbench::fitted::fitted;
 use crate::workbench::keys::Place;
 use crate::workbench::palette::{Palette, Role};
+use crate::workbench::snapshot::FeedLine;
 use crate::workbench::views::feed::role_of;
 
 /// The first row shown.
@@ -16,9 +17,10 @@ pub fn top(app: &App, height: usize) -> usize {
     (app.drawer.top + 1).saturating_sub(height.max(1))
 }
 
-/// Why such a thing comes to nothing.
-fn why(what: What) -> &'static str {
-    match what {
+/// Why such a thing comes to nothing, where its own words do not end with a reason.
+fn why(row: &FeedLine) -> &'static str {
+    match row.what {
+        What::Unheard if row.words.ends_with('"') => "",
         What::Unheard => "it has no handler for that, or is at rest",
         What::Stale => "whom it asked something of is gone",
         What::NoPlace => "no place met its conditions",
@@ -49,13 +51,10 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     for (at, row) in shown {
         let y = area.y + (at - top) as u16;
         let line = row.line.map(|line| format!("line {line}")).unwrap_or_default();
-        let text = format!(
-            "{:<8} {:<9} {}: {}",
-            row.phase.name(),
-            row.what.name(),
-            row.words,
-            why(row.what)
-        );
+        let why = why(row);
+        let colon = if why.is_empty() { "" } else { ": " };
+        let (phase, what) = (row.phase.name(), row.what.name());
+        let text = format!("{phase:<8} {what:<9} {}{colon}{why}", row.words);
         let room = width.saturating_sub(line.len() + 1);
         let text = fitted(&text, room);
         let chosen = at == app.drawer.top && app.bands.place == Place::Drawer;

@@ -64,3 +64,21 @@ fn each_refusal_of_the_tick_is_listed() {
     assert_eq!((rows[0].0, rows[0].2), (What::NoPlace, Some(7)));
     assert_eq!((before, after), (Some(first), None));
 }
+
+/// A message to kinds of whom nobody lives is the sender's own: it comes from nobody else.
+#[rstest]
+fn what_nobody_was_there_to_hear_is_told_of_the_sender() {
+    let text = "pond \"t\" { arena 20 x 20 }
+message warn
+kind midge { on warn { say \"oh\" } }
+spawner bed { makes midge at (1, 1); every 9 s }
+place bed at (1, 1)
+after 0.5 s { send warn to each midge }
+";
+    let program = tickpond_lang::compile(text).program.unwrap();
+    let mut run = Run::new(program, RunOptions::default()).unwrap();
+    run.play_to(60);
+    let (_, before, _) = at(&mut run, 60);
+    let (rows, ..) = at(&mut run, before.unwrap());
+    assert_eq!(rows[0].1, "pond warn \"nobody was there to hear it\"");
+}
