@@ -4,6 +4,7 @@ use super::expr;
 use super::parser::Parser;
 use crate::syntax::SyntaxKind::*;
 
+/// `(level: number, what: kind of insect = midge)`
 pub(super) fn opt_params(p: &mut Parser) {
     if !p.at_kind(OpenParen) || p.on_new_line() {
         return;
@@ -33,6 +34,7 @@ pub(super) fn opt_params(p: &mut Parser) {
     });
 }
 
+/// `as other`
 pub(super) fn opt_as(p: &mut Parser) {
     if p.at_word("as") {
         p.node(AsName, |p| {
@@ -42,6 +44,7 @@ pub(super) fn opt_as(p: &mut Parser) {
     }
 }
 
+/// `facing 90 deg`
 pub(super) fn opt_facing(p: &mut Parser) {
     if p.at_word("facing") {
         p.node(OptFacing, |p| {

@@ -21,12 +21,11 @@ pub(crate) struct Ending {
 }
 
 impl Ending {
+    /// The requests that end an entity, oldest entity first.
     pub(super) fn winners(&self) -> impl Iterator<Item = Winner<'_>> {
         self.winners.iter().map(|(at, kind, row)| (&self.requests[*at as usize], *kind, *row))
     }
-}
 
-impl Ending {
     /// One end for each entity: the earliest phase wins, in it the first cause, then the roll. The
     /// others are noted. Oldest entity first.
     pub(super) fn find_winners(&mut self, state: &State, events: &mut Vec<Event>) {
