@@ -1,7 +1,7 @@
 //! A screen of characters as a drawing: every cell in its place, dots, blocks and lines as shapes, so that
 //! any font shows the same picture.
 
-use crate::svg::{Anchor, Svg, Type};
+use crate::drawing::{Anchor, Drawing, Type};
 
 /// One cell.
 #[derive(Clone, Debug, PartialEq, Default)]
@@ -30,22 +30,23 @@ const MARGIN: f64 = 12.0;
 const LETTERS: f64 = 11.0;
 
 /// The drawing of a screen so many cells wide, its cells row by row.
-pub fn draw_grid(title: &str, width: usize, cells: &[GridCell]) -> String {
+pub fn draw_grid(title: &str, width: usize, cells: &[GridCell]) -> Drawing {
     let rows = cells.len().div_ceil(width.max(1));
-    let mut svg =
-        Svg::new(width as f64 * CELL.0 + MARGIN * 2.0, rows as f64 * CELL.1 + MARGIN * 2.0);
+    let (page_width, page_height) =
+        (width as f64 * CELL.0 + MARGIN * 2.0, rows as f64 * CELL.1 + MARGIN * 2.0);
+    let mut page = Drawing::new(page_width, page_height, title);
     for (at, cell) in cells.iter().enumerate() {
         let x = MARGIN + (at % width) as f64 * CELL.0;
         let y = MARGIN + (at / width) as f64 * CELL.1;
-        one(&mut svg, cell, x, y);
+        one(&mut page, cell, x, y);
     }
-    svg.finish(title)
+    page
 }
 
-fn one(svg: &mut Svg, cell: &GridCell, x: f64, y: f64) {
+fn one(page: &mut Drawing, cell: &GridCell, x: f64, y: f64) {
     let (w, h) = CELL;
     if let Some(ground) = cell.ground {
-        svg.rect(x, y, w, h, &hex(ground));
+        page.rect(x, y, w, h, &hex(ground));
     }
     let colour = match (cell.colour, cell.faint) {
         (Some(colour), _) => hex(colour),
@@ -56,20 +57,20 @@ fn one(svg: &mut Svg, cell: &GridCell, x: f64, y: f64) {
     let symbol = symbols.next().unwrap_or(' ');
     match symbol {
         ' ' => {}
-        '\u{2800}'..='\u{28ff}' => dots(svg, symbol as u32 - 0x2800, x, y, &colour),
+        '\u{2800}'..='\u{28ff}' => dots(page, symbol as u32 - 0x2800, x, y, &colour),
         '▁'..='█' => {
             let filled = h * f64::from(symbol as u32 - '▁' as u32 + 1) / 8.0;
-            svg.rect(x, y + h - filled, w, filled, &colour);
+            page.rect(x, y + h - filled, w, filled, &colour);
         }
         '░' | '▒' | '▓' => {
             let share = f64::from(symbol as u32 - '░' as u32 + 1) / 4.0;
-            svg.shade((x, y), (w, h), &colour, share);
+            page.shade((x, y), (w, h), &colour, share);
         }
         '─' | '━' | '╌' | '┈' | '╶' | '╴' => {
             let thick = if symbol == '━' { 1.8 } else { 0.9 };
             let gap = matches!(symbol, '╌' | '┈');
             let length = if gap { w * 0.6 } else { w };
-            svg.rect(x, y + h / 2.0 - thick / 2.0, length, thick, &colour);
+            page.rect(x, y + h / 2.0 - thick / 2.0, length, thick, &colour);
         }
         '│' | '┊' | '╵' | '╷' | '╹' | '╻' => {
             let thick = if matches!(symbol, '╹' | '╻') { 1.8 } else { 0.9 };
@@ -79,30 +80,30 @@ fn one(svg: &mut Svg, cell: &GridCell, x: f64, y: f64) {
                 '┊' => (h * 0.2, h * 0.6),
                 _ => (0.0, h),
             };
-            svg.rect(x + w / 2.0 - thick / 2.0, y + from, thick, length, &colour);
+            page.rect(x + w / 2.0 - thick / 2.0, y + from, thick, length, &colour);
         }
         _ => {
             let style = Type { size: LETTERS, bold: cell.bold, colour: &colour };
-            svg.text((x + w / 2.0, y + h * 0.77), Anchor::Middle, style, &cell.symbol);
+            page.text((x + w / 2.0, y + h * 0.77), Anchor::Middle, style, &cell.symbol);
         }
     }
     if cell.underlined {
-        svg.rect(x, y + h - 1.4, w, 0.8, &colour);
+        page.rect(x, y + h - 1.4, w, 0.8, &colour);
     }
     if cell.struck {
-        svg.rect(x, y + h / 2.0, w, 0.8, &colour);
+        page.rect(x, y + h / 2.0, w, 0.8, &colour);
     }
 }
 
 /// Braille: two columns of four dots.
-fn dots(svg: &mut Svg, bits: u32, x: f64, y: f64, colour: &str) {
+fn dots(page: &mut Drawing, bits: u32, x: f64, y: f64, colour: &str) {
     const PLACES: [(f64, f64); 8] =
         [(0., 0.), (0., 1.), (0., 2.), (1., 0.), (1., 1.), (1., 2.), (0., 3.), (1., 3.)];
     for (bit, (column, row)) in PLACES.iter().enumerate() {
         if bits >> bit & 1 == 1 {
             let cx = x + CELL.0 * (0.25 + column * 0.5);
             let cy = y + CELL.1 * (0.125 + row * 0.25);
-            svg.dot(cx, cy, 1.1, colour);
+            page.dot(cx, cy, 1.1, colour);
         }
     }
 }
@@ -166,7 +167,8 @@ mod tests {
     #[case("⠁", 1)]
     #[case("⠀", 0)]
     fn braille_is_drawn_dot_by_dot(#[case] symbol: &str, #[case] dots: usize) {
-        let svg = draw_grid("t", 1, &[GridCell { symbol: symbol.into(), ..GridCell::default() }]);
+        let cell = GridCell { symbol: symbol.into(), ..GridCell::default() };
+        let svg = crate::to_svg(&draw_grid("t", 1, &[cell]));
         assert_eq!(svg.matches("<circle").count(), dots);
     }
 
@@ -176,8 +178,9 @@ mod tests {
             .chars()
             .map(|c| GridCell { symbol: c.to_string(), ..GridCell::default() })
             .collect();
-        let svg = draw_grid("t", 3, &cells);
+        let drawing = draw_grid("t", 3, &cells);
+        let svg = crate::to_svg(&drawing);
         assert!(svg.contains("&lt;") && svg.contains("&amp;"));
-        assert!(crate::to_pdf(&svg).unwrap().starts_with(b"%PDF"));
+        assert!(crate::to_pdf(&drawing).unwrap().starts_with(b"%PDF"));
     }
 }

@@ -1,42 +1,11 @@
-//! A small writer of SVG: elements with attributes, all text escaped.
+//! A drawing as SVG: elements with attributes, all text escaped.
 
 use std::fmt::Write;
 
-/// An SVG document under construction.
-pub(crate) struct Svg {
-    body: String,
-    width: f64,
-    height: f64,
-}
-
-/// Where a text stands relative to its point.
-#[derive(Clone, Copy)]
-pub(crate) enum Anchor {
-    Start,
-    Middle,
-    End,
-}
-
-impl Anchor {
-    fn name(self) -> &'static str {
-        match self {
-            Anchor::Start => "start",
-            Anchor::Middle => "middle",
-            Anchor::End => "end",
-        }
-    }
-}
-
-/// Size and weight of a text.
-#[derive(Clone, Copy)]
-pub(crate) struct Type<'c> {
-    pub size: f64,
-    pub bold: bool,
-    pub colour: &'c str,
-}
+use crate::drawing::{Anchor, Drawing, Ink, Mark, Step};
 
 /// A coordinate with two decimals: finer is not seen, and the file stays small.
-pub(crate) fn at(value: f64) -> String {
+fn at(value: f64) -> String {
     let text = format!("{value:.2}");
     text.trim_end_matches('0').trim_end_matches('.').to_string()
 }
@@ -58,78 +27,85 @@ fn escape(text: &str) -> String {
     out
 }
 
-impl Svg {
-    pub fn new(width: f64, height: f64) -> Svg {
-        Svg { body: String::new(), width, height }
-    }
-
-    pub fn rect(&mut self, x: f64, y: f64, width: f64, height: f64, fill: &str) {
-        let (x, y, w, h) = (at(x), at(y), at(width), at(height));
-        let _ = writeln!(
-            self.body,
-            r#"<rect x="{x}" y="{y}" width="{w}" height="{h}" fill="{fill}"/>"#
-        );
-    }
-
-    pub fn line(&mut self, from: (f64, f64), to: (f64, f64), stroke: &str, width: f64) {
-        let (x1, y1, x2, y2) = (at(from.0), at(from.1), at(to.0), at(to.1));
-        let _ = writeln!(
-            self.body,
-            r#"<line x1="{x1}" y1="{y1}" x2="{x2}" y2="{y2}" stroke="{stroke}" stroke-width="{width}"/>"#
-        );
-    }
-
-    pub fn path(&mut self, data: &str, stroke: &str, width: f64, dashes: &str) {
-        let dashes = if dashes.is_empty() {
-            String::new()
-        } else {
-            format!(r#" stroke-dasharray="{dashes}""#)
+fn data(steps: &[Step]) -> String {
+    let mut data = String::new();
+    for step in steps {
+        let _ = match step {
+            Step::Move(x, y) => write!(data, "M{} {}", at(*x), at(*y)),
+            Step::Line(x, y) => write!(data, "L{} {}", at(*x), at(*y)),
+            Step::Across(x) => write!(data, "H{}", at(*x)),
+            Step::Along(y) => write!(data, "V{}", at(*y)),
+            Step::Close => write!(data, "Z"),
         };
-        let _ = writeln!(
-            self.body,
-            r#"<path d="{data}" fill="none" stroke="{stroke}" stroke-width="{width}" stroke-linejoin="round"{dashes}/>"#
-        );
     }
+    data
+}
 
-    pub fn shape(&mut self, data: &str, fill: &str) {
-        let _ = writeln!(self.body, r#"<path d="{data}" fill="{fill}"/>"#);
+fn ink(ink: &Ink) -> String {
+    match ink {
+        Ink::Fill(colour) => format!(r#"fill="{colour}""#),
+        Ink::Stroke { colour, width, dashes } => {
+            let dashes: Vec<String> = dashes.iter().map(|length| at(*length)).collect();
+            let dashes = match dashes.join(" ") {
+                none if none.is_empty() => none,
+                some => format!(r#" stroke-dasharray="{some}""#),
+            };
+            format!(
+                r#"fill="none" stroke="{colour}" stroke-width="{width}" stroke-linejoin="round"{dashes}"#
+            )
+        }
     }
+}
 
-    pub fn text(&mut self, (x, y): (f64, f64), anchor: Anchor, ty: Type<'_>, text: &str) {
-        let weight = if ty.bold { "600" } else { "400" };
-        let _ = writeln!(
-            self.body,
-            r#"<text x="{}" y="{}" text-anchor="{}" font-family="Inter, sans-serif" font-size="{}" font-weight="{weight}" fill="{}">{}</text>"#,
-            at(x),
-            at(y),
-            anchor.name(),
-            ty.size,
-            ty.colour,
-            escape(text)
-        );
+fn element(mark: &Mark) -> String {
+    match mark {
+        Mark::Rect { at: (x, y), size: (w, h), fill, share } => {
+            let (x, y, w, h) = (at(*x), at(*y), at(*w), at(*h));
+            let share = match *share {
+                share if share < 1.0 => format!(r#" fill-opacity="{share}""#),
+                _ => String::new(),
+            };
+            format!(r#"<rect x="{x}" y="{y}" width="{w}" height="{h}" fill="{fill}"{share}/>"#)
+        }
+        Mark::Line { from, to, stroke, width } => {
+            let (x1, y1, x2, y2) = (at(from.0), at(from.1), at(to.0), at(to.1));
+            format!(
+                r#"<line x1="{x1}" y1="{y1}" x2="{x2}" y2="{y2}" stroke="{stroke}" stroke-width="{width}"/>"#
+            )
+        }
+        Mark::Path { steps, ink: how } => format!(r#"<path d="{}" {}/>"#, data(steps), ink(how)),
+        Mark::Circle { at: (x, y), radius, ink: how } => {
+            format!(r#"<circle cx="{}" cy="{}" r="{radius}" {}/>"#, at(*x), at(*y), ink(how))
+        }
+        Mark::Text { at: (x, y), anchor, size, bold, colour, words } => {
+            let weight = if *bold { "600" } else { "400" };
+            let anchor = match anchor {
+                Anchor::Start => "start",
+                Anchor::Middle => "middle",
+                Anchor::End => "end",
+            };
+            format!(
+                r#"<text x="{}" y="{}" text-anchor="{anchor}" font-family="Inter, sans-serif" font-size="{size}" font-weight="{weight}" fill="{colour}">{}</text>"#,
+                at(*x),
+                at(*y),
+                escape(words)
+            )
+        }
     }
+}
 
-    /// A rectangle that lets through what is behind it; `share` is how much of it is seen.
-    pub fn shade(&mut self, (x, y): (f64, f64), (w, h): (f64, f64), fill: &str, share: f64) {
-        let (x, y, w, h) = (at(x), at(y), at(w), at(h));
-        let _ = writeln!(
-            self.body,
-            r#"<rect x="{x}" y="{y}" width="{w}" height="{h}" fill="{fill}" fill-opacity="{share}"/>"#
-        );
+/// The drawing as an SVG document.
+pub fn to_svg(drawing: &Drawing) -> String {
+    let (w, h) = (at(drawing.width), at(drawing.height));
+    let mut svg = format!(
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{w}\" height=\"{h}\" viewBox=\"0 0 {w} {h}\">\n\
+         <title>{}</title>\n",
+        escape(&drawing.title)
+    );
+    for mark in &drawing.marks {
+        svg.push_str(&element(mark));
+        svg.push('\n');
     }
-
-    pub fn dot(&mut self, x: f64, y: f64, radius: f64, fill: &str) {
-        let (x, y) = (at(x), at(y));
-        let _ = writeln!(self.body, r#"<circle cx="{x}" cy="{y}" r="{radius}" fill="{fill}"/>"#);
-    }
-
-    pub fn finish(self, title: &str) -> String {
-        let (w, h) = (at(self.width), at(self.height));
-        format!(
-            "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{w}\" height=\"{h}\" viewBox=\"0 0 {w} {h}\">\n\
-             <title>{}</title>\n{}</svg>\n",
-            escape(title),
-            self.body
-        )
-    }
+    svg.push_str("</svg>\n");
+    svg
 }

@@ -2,7 +2,7 @@
 
 use rstest::rstest;
 use tickpond_draw::grid::{GridCell, draw_grid};
-use tickpond_draw::{draw_counts, to_pdf};
+use tickpond_draw::{draw_counts, to_pdf, to_svg};
 use tickpond_lab::{Report, Run, RunOptions};
 
 const FLIES: &str = "pond \"Flies\" { arena 100 x 100 }\n\
@@ -35,7 +35,7 @@ fn numbers(svg: &str, attribute: &str) -> Vec<f64> {
 fn the_ends_that_are_written_are_those_of_the_report(#[case] ticks: u64) {
     let run = run(FLIES, ticks);
     let report = Report::of(&run);
-    let texts = texts(&draw_counts(&run, false)).join(" ");
+    let texts = texts(&to_svg(&draw_counts(&run, false))).join(" ");
     for (name, kind) in &report.kinds {
         for (cause, count) in &kind.ended {
             assert!(
@@ -48,7 +48,7 @@ fn the_ends_that_are_written_are_those_of_the_report(#[case] ticks: u64) {
 
 #[rstest]
 fn the_length_and_the_seed_are_told() {
-    let all = texts(&draw_counts(&run(FLIES, 600), false)).join("\n");
+    let all = texts(&to_svg(&draw_counts(&run(FLIES, 600), false))).join("\n");
     assert!(all.contains("seed 1, 600 ticks at 60 per s, 10 s"), "{all}");
 }
 
@@ -56,7 +56,7 @@ fn the_length_and_the_seed_are_told() {
 fn the_value_axis_reaches_the_peak_and_not_far_beyond() {
     let run = run(FLIES, 1200);
     let peak = Report::of(&run).kinds.values().map(|kind| kind.peak).max().unwrap() as f64;
-    let marks: Vec<f64> = texts(&draw_counts(&run, false))
+    let marks: Vec<f64> = texts(&to_svg(&draw_counts(&run, false)))
         .iter()
         .take_while(|t| !t.starts_with("alive"))
         .filter_map(|t| t.parse().ok())
@@ -72,7 +72,7 @@ fn the_value_axis_reaches_the_peak_and_not_far_beyond() {
 #[case::short(30)]
 #[case::long(20_000)]
 fn nothing_is_drawn_beyond_the_page(#[case] ticks: u64) {
-    let svg = draw_counts(&run(FLIES, ticks), false);
+    let svg = to_svg(&draw_counts(&run(FLIES, ticks), false));
     let (width, height) = (numbers(&svg, "width")[0], numbers(&svg, "height")[0]);
     for x in ["x", "x1", "x2", "cx"].iter().flat_map(|name| numbers(&svg, name)) {
         assert!((0.0..=width).contains(&x), "{x} of {width}");
@@ -101,19 +101,20 @@ fn cell(symbol: &str) -> GridCell {
 #[case::a_sign_of_markup("<", 1)]
 #[case::a_wide_letter("蛙", 1)]
 fn a_letter_of_a_screen_is_a_text(#[case] symbol: &str, #[case] texts: usize) {
-    let svg = draw_grid("screen", 3, &[cell(" "), cell(symbol), cell(" ")]);
+    let drawing = draw_grid("screen", 3, &[cell(" "), cell(symbol), cell(" ")]);
+    let svg = to_svg(&drawing);
     assert_eq!(svg.matches("<text ").count(), texts, "{svg}");
-    assert!(to_pdf(&svg).is_ok());
+    assert!(to_pdf(&drawing).is_ok());
 }
 
 #[rstest]
 fn cells_stand_row_by_row() {
     let cells: Vec<GridCell> = "abcdef".chars().map(|c| cell(&c.to_string())).collect();
-    let svg = draw_grid("screen", 3, &cells);
+    let svg = to_svg(&draw_grid("screen", 3, &cells));
     let written = texts(&svg).concat();
     assert_eq!(written.chars().filter(char::is_ascii_lowercase).collect::<String>(), "abcdef");
     // Two rows of three: a page is wider or higher with its cells.
-    let wider = draw_grid("screen", 6, &cells);
+    let wider = to_svg(&draw_grid("screen", 6, &cells));
     assert!(numbers(&wider, "width")[0] > numbers(&svg, "width")[0]);
     assert!(numbers(&wider, "height")[0] < numbers(&svg, "height")[0]);
 }
@@ -121,7 +122,7 @@ fn cells_stand_row_by_row() {
 #[rstest]
 fn blocks_and_dots_are_shapes_so_that_any_font_shows_them() {
     for symbol in ["█", "▄", "⣿", "⠁", "─", "│"] {
-        let svg = draw_grid("screen", 1, &[cell(symbol)]);
+        let svg = to_svg(&draw_grid("screen", 1, &[cell(symbol)]));
         assert!(!svg.contains(symbol), "{symbol} is left to the font");
         assert!(
             ["<rect", "<circle", "<line", "<path"].iter().any(|shape| svg.contains(shape)),
@@ -133,6 +134,6 @@ fn blocks_and_dots_are_shapes_so_that_any_font_shows_them() {
 #[rstest]
 fn an_empty_screen_is_a_page_all_the_same() {
     for width in [0, 1, 80] {
-        assert!(draw_grid("screen", width, &[]).starts_with("<"));
+        assert!(to_svg(&draw_grid("screen", width, &[])).starts_with("<"));
     }
 }

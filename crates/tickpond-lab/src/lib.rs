@@ -2,11 +2,13 @@
 //!
 //! A [`Case`] is what is to be played. A [`Run`] plays a pond, records it ([`record`]), judges its expectations ([`judge`]) and keeps
 //! keyframes ([`keyframes`]), so that any tick can be reached again exactly. A [`Player`] plays one
-//! forward into sinks and keeps nothing. [`report`] is the object `run --json` prints, [`files`] the
+//! forward into sinks and keeps nothing. What views ask, of a run or of anything else that happened over time, is a
+//! [`Timeline`] with its [`Cast`]. [`report`] is the object `run --json` prints, [`files`] the
 //! tables.
 
 mod beside;
 pub mod case;
+pub mod cast;
 pub mod counts;
 pub mod files;
 pub mod input;
@@ -28,9 +30,12 @@ pub mod run;
 pub mod sink;
 pub mod survival;
 pub mod taping;
+pub mod timeline;
+pub mod values;
 pub mod watching;
 
 pub use case::Case;
+pub use cast::Cast;
 pub use input::Input;
 pub use judge::{Outcome, Verdict};
 pub use options::{OptionsError, RunOptions, TapeChoice};
@@ -42,3 +47,4 @@ pub use record::Record;
 pub use report::Report;
 pub use run::{Edited, Run};
 pub use sink::{Sink, Tick};
+pub use timeline::Timeline;

@@ -2,11 +2,10 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{Cause, KindId};
+use tickpond_lang::program::Cause;
 use tickpond_sim::{What, Who};
 
-use crate::naming::name_of;
-use crate::run::Run;
+use crate::timeline::Timeline;
 
 /// One life as far as it lies in the stretch.
 #[derive(Clone, Debug, PartialEq)]
@@ -27,34 +26,33 @@ pub struct Lane {
 
 /// The lives that reach into the ticks from `from` to the present one, the eldest first, at most `most`
 /// of those `wanted`. Costs the events of the stretch and the living.
-pub fn lifelines(run: &Run, from: u64, most: usize, wanted: &dyn Fn(Who) -> bool) -> Vec<Lane> {
-    let (state, program) = (run.state(), run.program());
+pub fn lifelines(
+    run: &dyn Timeline,
+    from: u64,
+    most: usize,
+    wanted: &dyn Fn(Who) -> bool,
+) -> Vec<Lane> {
+    let cast = run.cast();
     let events = run.events();
     let events = &events[events.partition_point(|e| e.tick < from)..];
     let lane = |who: Who, born: u64, ended| Lane {
         who,
-        name: name_of(program, who),
+        name: cast.name_of(who),
         born,
         ended,
         marks: Vec::new(),
         states: Vec::new(),
     };
     let mut lanes: Vec<Lane> = Vec::new();
-    for k in 1..program.kinds.len() {
-        let columns = &state.kinds[k];
-        for row in 0..columns.len() {
-            let who = state.who_at(KindId(k as u32), row);
-            if wanted(who) {
-                lanes.push(lane(who, columns.born[row], None));
-            }
-        }
+    for alive in run.alive().into_iter().filter(|alive| wanted(alive.who)) {
+        lanes.push(lane(alive.who, alive.born, None));
     }
     for event in events.iter().filter(|e| e.what == What::Ended) {
         // Kinds may have had other numbers when it ended: an edit renumbers them.
-        let then = run.program_at(event.tick);
-        let kind = match Arc::ptr_eq(then, program) {
+        let then = run.cast_at(event.tick);
+        let kind = match Arc::ptr_eq(then, cast) {
             true => Some(event.who.kind),
-            false => program.kind_named(&then.kinds[event.who.kind.index()].name),
+            false => cast.kind_named(&then.kinds[event.who.kind.index()].name),
         };
         let Some(kind) = kind.filter(|kind| kind.index() > 0) else { continue };
         let who = Who { kind, ..event.who };

@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use tickpond_draw::Drawing;
 use tickpond_lab::Run;
 
 use crate::failure::Failure;
@@ -33,9 +34,9 @@ pub fn counts(run: &Run, beside: bool, format: Format) -> Result<Vec<u8>, Failur
 }
 
 /// A drawing as the bytes of a file.
-pub fn bytes(svg: &str, format: Format) -> Result<Vec<u8>, Failure> {
+pub fn bytes(drawing: &Drawing, format: Format) -> Result<Vec<u8>, Failure> {
     Ok(match format {
-        Format::Svg => svg.as_bytes().to_vec(),
-        Format::Pdf => tickpond_draw::to_pdf(svg).map_err(Failure::wrong)?,
+        Format::Svg => tickpond_draw::to_svg(drawing).into_bytes(),
+        Format::Pdf => tickpond_draw::to_pdf(drawing).map_err(Failure::wrong)?,
     })
 }

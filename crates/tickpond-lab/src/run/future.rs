@@ -68,7 +68,7 @@ impl Run {
 
     pub(super) fn begin_segment(&mut self, engine: Engine) {
         self.record.adopt(engine.program());
-        self.segments.push(Segment { from: self.tick() + 1, engine, lines: Moved::default() });
+        self.segments.push(Segment::new(self.tick() + 1, engine));
     }
 
     pub(super) fn engine(&self, program: Arc<Program>) -> Engine {

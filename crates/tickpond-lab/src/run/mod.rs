@@ -1,5 +1,6 @@
 //! A run that is recorded and can be played, jumped in, and edited.
 
+mod asked;
 mod edits;
 mod future;
 mod play;
@@ -15,6 +16,7 @@ use tickpond_sim::{Engine, Event, State};
 
 use crate::beside::Beside;
 use crate::case::{Case, Opened};
+use crate::cast::Cast;
 use crate::input::Input;
 use crate::judge::{Judge, Verdict};
 use crate::keyframes::Keyframes;
@@ -39,8 +41,16 @@ struct Segment {
     /// The first tick it plays.
     from: u64,
     engine: Engine,
+    cast: Arc<Cast>,
     /// Where the lines of its text are in the newest.
     lines: Moved,
+}
+
+impl Segment {
+    fn new(from: u64, engine: Engine) -> Segment {
+        let cast = Cast::shared(engine.program());
+        Segment { from, engine, cast, lines: Moved::default() }
+    }
 }
 
 /// A state and the verdicts at the end of its tick.
@@ -123,7 +133,7 @@ impl Run {
         record.adopt(engine.program());
         let mut run = Run {
             now: Moment { state, judge },
-            segments: vec![Segment { from: 0, engine, lines: Moved::default() }],
+            segments: vec![Segment::new(0, engine)],
             record,
             keys,
             keyframes: Keyframes::new(KEYFRAME_BUDGET),

@@ -8,7 +8,7 @@ use std::collections::HashSet;
 
 use tickpond_lang::program::{Event, KindId, VarName};
 
-use super::op::{Code, Op, Slot, Word};
+use super::op::{Asks, Code, Goes, Op, Reads, Slot, Word, Writes};
 use super::{Compiled, HandlerCode, Turn};
 
 /// What a handler can write and others could see.
@@ -57,7 +57,7 @@ impl Compiled {
                     && (hears || matches!(handler.event, Event::EveryTick))
                     && !handler.waits
                     // What goes over a limit of the tick is undone as a whole; what has taken hold cannot be.
-                    && !handler.code.loops()
+                    && !handler.code.traits.loops
                     && !writes.is_empty()
                     && writes.iter().all(|field| hidden(field) && !taken.contains(field));
                 self.kinds[kind].handlers[at].alone = alone;
@@ -105,54 +105,69 @@ fn hears(handler: &HandlerCode) -> bool {
 /// Whether an instruction reads and writes nothing but registers, the entity's own fields and what no
 /// handler can write.
 fn is_plain(op: &Op) -> bool {
-    op.is_of_registers()
-        || matches!(
-            op,
-            Op::Own(..)
-                | Op::Cached(..)
-                | Op::Direction(..)
-                | Op::Swing { .. }
-                | Op::Offset { .. }
-                | Op::Random { .. }
-                | Op::TurnToward { .. }
-                | Op::Pointer(..)
-                | Op::Stmt(_)
-                | Op::Set(..)
-                | Op::Add(..)
-                | Op::Back(..)
-        )
+    let does = op.effects();
+    let reads = match does.reads {
+        Reads::Nothing | Reads::Own(_) | Reads::OwnAsLeft(_) | Reads::Input(_) => true,
+        Reads::Another(_) | Reads::Pond(_) | Reads::View | Reads::Totals | Reads::Entities => false,
+    };
+    let writes = matches!(does.writes, Writes::Nothing | Writes::Field(_));
+    reads && writes && does.asks == Asks::Nothing && does.goes != Goes::Later
 }
 
+/// The fields a piece of code reads of the entity in the lane.
 fn own_reads(code: &Code) -> impl Iterator<Item = Field> + '_ {
-    code.ops.iter().filter_map(|op| match op {
-        Op::Own(_, Word::Var(name, _)) | Op::Cached(_, Word::Var(name, _)) => {
-            Some(Field::Var(*name))
-        }
-        Op::Own(_, word) | Op::Cached(_, word) => match word {
-            Word::X | Word::Y => Some(Field::Pos),
-            Word::Vx | Word::Vy | Word::Speed => Some(Field::Vel),
-            Word::Heading => Some(Field::Heading),
-            Word::Spin => Some(Field::Spin),
-            _ => None,
-        },
-        // The direction to where one already stands is one's own.
-        Op::Direction(..) => Some(Field::Heading),
-        _ => None,
+    code.ops.iter().filter_map(|op| match op.effects().reads {
+        Reads::Own(word) | Reads::OwnAsLeft(word) => field_of(word),
+        Reads::Nothing
+        | Reads::Another(_)
+        | Reads::Pond(_)
+        | Reads::Input(_)
+        | Reads::View
+        | Reads::Totals
+        | Reads::Entities => None,
     })
 }
 
+/// The variables a piece of code reads of others. Where others are can be asked in many ways; that is
+/// [`Compiled::thinks_plainly`].
 fn foreign_reads(code: &Code) -> impl Iterator<Item = Field> + '_ {
-    code.ops.iter().filter_map(|op| match op {
-        Op::Of(_, _, Word::Var(name, _)) | Op::PondVar(_, name, _) => Some(Field::Var(*name)),
-        _ => None,
+    code.ops.iter().filter_map(|op| match op.effects().reads {
+        Reads::Another(Word::Var(name, _)) | Reads::Pond(name) => Some(Field::Var(name)),
+        Reads::Another(_)
+        | Reads::Nothing
+        | Reads::Own(_)
+        | Reads::OwnAsLeft(_)
+        | Reads::Input(_)
+        | Reads::View
+        | Reads::Totals
+        | Reads::Entities => None,
     })
+}
+
+/// The field a word belongs to; none if no handler can write it at once.
+fn field_of(word: Word) -> Option<Field> {
+    match word {
+        Word::Var(name, _) => Some(Field::Var(name)),
+        Word::X | Word::Y => Some(Field::Pos),
+        Word::Vx | Word::Vy | Word::Speed => Some(Field::Vel),
+        Word::Heading => Some(Field::Heading),
+        Word::Spin => Some(Field::Spin),
+        Word::Health
+        | Word::Age
+        | Word::Maker
+        | Word::Id
+        | Word::State(_)
+        | Word::Active
+        | Word::Down
+        | Word::Resting => None,
+    }
 }
 
 /// The fields a piece of code writes.
 fn own_writes(code: &Code) -> impl Iterator<Item = Field> + '_ {
-    let written = code.ops.iter().map(|op| match op {
-        Op::Set(slot, _) | Op::Add(slot, _) => match slot {
-            Slot::Var { name, .. } => [Some(Field::Var(*name)), None],
+    let written = code.ops.iter().map(|op| match op.effects().writes {
+        Writes::Field(slot) => match slot {
+            Slot::Var { name, .. } => [Some(Field::Var(name)), None],
             Slot::Pos => [Some(Field::Pos), None],
             // The speed is laid along the heading.
             Slot::Vel | Slot::Speed => [Some(Field::Vel), Some(Field::Heading)],
@@ -160,7 +175,7 @@ fn own_writes(code: &Code) -> impl Iterator<Item = Field> + '_ {
             Slot::Heading => [Some(Field::Heading), Some(Field::Vel)],
             Slot::Spin => [Some(Field::Spin), None],
         },
-        _ => [None, None],
+        Writes::State(_) | Writes::Nothing => [None, None],
     });
     written.flatten().flatten()
 }

@@ -12,7 +12,7 @@ use tickpond_lang::units::Dim;
 use super::compiled::Compiled;
 use super::kinds::{HandlerCode, SpawnerCode};
 use super::layout::words_of;
-use super::op::{Binary, Code, FilterCode, Op, Reg, Unary, Word};
+use super::op::{Code, Doubt, FilterCode, Op, Reg, Traits, Word};
 use crate::luck;
 
 /// The code under construction.
@@ -99,36 +99,17 @@ impl<'c> Builder<'c> {
     /// Notes whether what an instruction gives can be something else than a finite number though all it
     /// works with are: sums, products and quotients can. What such a number goes through carries it on.
     fn note_doubt(&mut self, op: &Op) {
-        let doubtful = &mut self.doubtful;
-        match *op {
-            Op::Binary(
-                Binary::Add | Binary::Subtract | Binary::Multiply | Binary::Divide | Binary::Hypot,
-                to,
-                ..,
-            )
-            | Op::Unary(Unary::Sqrt, to, _)
-            | Op::Random { to, .. }
-            | Op::Query(to, _) => {
-                doubtful.insert(to);
-            }
-            Op::Swing { to, .. } | Op::Offset { to, .. } => doubtful.extend([to, to + 1]),
-            Op::Copy(to, from)
-            | Op::Unary(Unary::Negate | Unary::Abs | Unary::Floor | Unary::Round, to, from) => {
-                match doubtful.contains(&from) {
-                    true => doubtful.insert(to),
-                    false => doubtful.remove(&to),
-                };
-            }
-            Op::Const(to, _)
-            | Op::Knob(to, _)
-            | Op::Own(to, _)
-            | Op::Cached(to, _)
-            | Op::Of(to, ..)
-            | Op::Binary(_, to, ..)
-            | Op::Unary(_, to, _) => {
-                doubtful.remove(&to);
-            }
-            _ => {}
+        let given = op.gives();
+        for reg in given.first..given.first + given.count {
+            let doubt = match given.doubt {
+                Doubt::None => false,
+                Doubt::Arises => true,
+                Doubt::Of(from) => self.doubtful.contains(&from),
+            };
+            match doubt {
+                true => self.doubtful.insert(reg),
+                false => self.doubtful.remove(&reg),
+            };
         }
     }
 
@@ -141,10 +122,11 @@ impl<'c> Builder<'c> {
 
     pub fn finish(mut self, result: Reg) -> Code {
         self.emit(Op::Done);
-        let waits = self.ops.iter().any(|op| matches!(op, Op::Wait(_) | Op::WaitBorn));
+        let traits = Traits::of(&self.ops);
         // Locals and what is taken over come first; nothing else is read before it is written.
-        let cleared = if waits { self.most } else { self.first_temp };
+        let cleared = if traits.waits { self.most } else { self.first_temp };
         Code {
+            traits,
             ops: self.ops,
             regs: self.most,
             result,
@@ -244,7 +226,7 @@ impl Compiled {
         builder.block(body);
         let (locals, cached) = (builder.locals.clone(), builder.cached.clone());
         let code = Code { gives: false, ..builder.finish(0) };
-        let waits = code.ops.iter().any(|op| matches!(op, Op::Wait(_) | Op::WaitBorn));
+        let waits = code.traits.waits;
         let cause = cause_of(&event);
         HandlerCode {
             event,

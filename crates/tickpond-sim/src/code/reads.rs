@@ -4,7 +4,7 @@ use tickpond_lang::program::{Program, QueryKind};
 
 use super::compiled::Compiled;
 use super::kinds::HandlerCode;
-use super::op::{Op, Word};
+use super::op::{Asks, Op, Reads, Word};
 
 impl HandlerCode {
     /// What the handler reads, each once, in the order of its code: own fields, those of others, knobs,
@@ -13,15 +13,23 @@ impl HandlerCode {
         let program = &compiled.program;
         let mut reads: Vec<String> = Vec::new();
         for op in &self.code.ops {
-            let read = match op {
-                Op::Own(_, word) | Op::Cached(_, word) => named(program, *word),
-                Op::Of(_, _, word) => named(program, *word).map(|name| format!("another's {name}")),
-                Op::Knob(_, knob) => Some(program.knobs[knob.index()].name.clone()),
-                Op::PondVar(_, name, _) => {
-                    Some(format!("pond.{}", program.var_names[name.index()]))
+            let does = op.effects();
+            let read = match does.reads {
+                Reads::Own(word) | Reads::OwnAsLeft(word) => match op {
+                    // What turns to where it already is goes by its heading: nobody wrote it.
+                    Op::Direction(..) => None,
+                    _ => named(program, word),
+                },
+                Reads::Another(word) => {
+                    named(program, word).map(|name| format!("another's {name}"))
                 }
-                Op::Query(_, at) | Op::Gather(_, at) => {
-                    let query = &compiled.queries[*at as usize];
+                Reads::Pond(name) => Some(format!("pond.{}", program.var_names[name.index()])),
+                Reads::Input(input) => Some(program.inputs[input.index()].name.clone()),
+                Reads::View | Reads::Totals | Reads::Entities | Reads::Nothing => None,
+            };
+            let asked = match does.asks {
+                Asks::Question(at) => {
+                    let query = &compiled.queries[at as usize];
                     let kinds: Vec<&str> = query
                         .kinds
                         .iter()
@@ -36,11 +44,15 @@ impl HandlerCode {
                     };
                     Some(format!("{what} of {}", kinds.join(", ")))
                 }
+                Asks::Ray(_) => Some("a ray".to_string()),
+                Asks::Request | Asks::Nothing => None,
+            };
+            let known = match op {
+                Op::Knob(_, knob) => Some(program.knobs[knob.index()].name.clone()),
                 Op::Random { .. } => Some("chance".to_string()),
-                Op::Pointer(_, input) => Some(program.inputs[input.index()].name.clone()),
-                Op::Ray { .. } => Some("a ray".to_string()),
                 _ => None,
             };
+            let read = read.or(asked).or(known);
             if let Some(read) = read.filter(|r| !reads.contains(r)) {
                 reads.push(read);
             }

@@ -63,7 +63,7 @@ impl Engine {
             };
             let code = &compiled.kinds[run.to.index()].handlers[handler];
             let (values, from) = registers(&compiled, code);
-            if !values.is_empty() || from.is_some() || code.code.is_about_another() {
+            if !values.is_empty() || from.is_some() || code.code.traits.is_about_another {
                 return false;
             }
             heard.push(((run.to, handler), run.what.0, ways));
@@ -162,7 +162,7 @@ impl Engine {
             };
             if !heard.is_empty() {
                 let code = &compiled.kinds[kind.index()].handlers[handler];
-                let about = code.code.is_about_another();
+                let about = code.code.traits.is_about_another;
                 let heard = Heard { heard, letters, registers: registers(&compiled, code), about };
                 self.fire(state, Phase::Mail, (kind, handler), &heard);
                 boxes[kind.index()][handler] = heard.heard;

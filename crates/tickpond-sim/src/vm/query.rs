@@ -95,7 +95,7 @@ impl Run<'_> {
         out: &mut Outbox,
     ) -> Option<u64> {
         let counts = query.what == QueryKind::Count;
-        let sums = query.value.as_ref().is_some_and(|code| code.is_fixed());
+        let sums = query.value.as_ref().is_some_and(|code| code.traits.is_fixed);
         let lane = lanes.into_iter().next()?;
         if !(counts || sums) || !query.is_of_all() || !query.condition_is_fixed() {
             return None;

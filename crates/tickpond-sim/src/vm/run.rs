@@ -47,7 +47,7 @@ pub fn run(
     let base = luck::draw_base(world.state.seed, world.state.tick, origin.hash);
     let run = step::Run { world, origin, code, base };
     block.failed = Chosen::first(0);
-    if code.loops() {
+    if code.traits.loops {
         block.steps.fill(0);
     }
     out.look_up(limits);

@@ -22,7 +22,7 @@ impl App {
 
     fn do_it(&mut self, action: Action) -> Vec<Effect> {
         self.go_where(action);
-        let second = self.snapshot.program.as_ref().map_or(60, |p| p.rate as i64);
+        let second = self.snapshot.cast.as_ref().map_or(60, |p| p.rate as i64);
         let tell = |command| vec![Effect::Tell(command)];
         match action {
             Action::PlayPause => return tell(Command::PlayPause),
@@ -46,7 +46,7 @@ impl App {
             Action::NextSeed => return self.restart(1),
             Action::EditsMode => return self.switch_edits(),
             Action::PlayTape => self.ask_tape(),
-            Action::RecordTape => match self.snapshot.recording {
+            Action::RecordTape => match self.snapshot.play.recording {
                 Some(_) => self.ask(Ask::TapeName, ""),
                 None => return tell(Command::Tape(None)),
             },
@@ -186,7 +186,7 @@ impl App {
 
     pub(super) fn stand(&self) -> Stand {
         Stand {
-            tick: self.snapshot.tick,
+            tick: self.snapshot.travel.tick,
             who: self.focus.clone(),
             cursor: self.script.buffer.cursor(),
             place: self.bands.place,
@@ -248,7 +248,7 @@ impl App {
     }
 
     fn tell_memory(&mut self) {
-        let (count, bytes) = self.snapshot.memory;
+        let (count, bytes) = self.snapshot.travel.memory;
         let words = format!(
             "the way back: {count} keyframes, {:.1} of at most {} MiB",
             bytes as f64 / f64::from(1 << 20),
@@ -261,7 +261,7 @@ impl App {
         if self.controls.on {
             return self.let_go();
         }
-        let inputs = self.snapshot.program.as_ref().map_or(0, |p| p.inputs.len());
+        let inputs = self.snapshot.cast.as_ref().map_or(0, |p| p.inputs.len());
         if inputs == 0 {
             let words = "this pond has no inputs: add `input fire = key f`";
             self.said.message = Some((words.into(), false));

@@ -1,6 +1,6 @@
 //! Answers to what the drawer asks: only the view that is shown costs anything.
 
-use tickpond_lab::Run;
+use tickpond_lab::Timeline;
 use tickpond_lab::past::changes;
 
 use super::answer::Answer;
@@ -26,7 +26,7 @@ struct Compared {
 
 impl Known {
     /// What differs from the run before. Worked out anew only when more ticks can be compared, or others.
-    fn changes(&mut self, run: &Run) -> Vec<String> {
+    fn changes(&mut self, run: &dyn Timeline) -> Vec<String> {
         let Some(past) = run.past() else { return Vec::new() };
         let ticks = past.record.len.min(run.record().len);
         let compared = Compared { past: past.number, ticks, edition: run.edition() };
@@ -45,7 +45,7 @@ impl Known {
 /// The answer to a wish. `known` is what was worked out before; what would disturb a run that plays is only worked out
 /// while it stands.
 pub fn answer(
-    run: &mut Run,
+    run: &mut dyn Timeline,
     wish: &Wish,
     known: &mut Known,
     entities: &[Seen],

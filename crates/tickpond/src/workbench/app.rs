@@ -132,7 +132,7 @@ impl App {
     }
 
     fn look_for_lines(&mut self) {
-        let now = (self.snapshot.text.clone(), self.script.buffer.version());
+        let now = (self.snapshot.script.text.clone(), self.script.buffer.version());
         if self.known.moved.1.as_ref() != Some(&now) {
             let moved = Moved::between(&now.0, &self.script.buffer.text());
             self.known.moved = (moved, Some(now));
@@ -140,7 +140,7 @@ impl App {
     }
 
     pub fn is_playing(&self) -> bool {
-        self.snapshot.playing
+        self.snapshot.play.playing
     }
 
     pub(super) fn set_line_ends(&mut self, text: &str) {
@@ -174,9 +174,9 @@ impl App {
         {
             self.said.message = Some((format!("paused: {}", stopped.told()), true));
         }
-        if snapshot.tape != self.said.seen_tape {
-            self.said.seen_tape.clone_from(&snapshot.tape);
-            if let Some(tape) = &snapshot.tape {
+        if snapshot.play.tape != self.said.seen_tape {
+            self.said.seen_tape.clone_from(&snapshot.play.tape);
+            if let Some(tape) = &snapshot.play.tape {
                 self.take_tape(tape);
             }
         }
@@ -198,19 +198,19 @@ impl App {
 
     /// Whether somebody alive at the present tick is the selected one.
     pub fn is_focus(&self, who: Who) -> bool {
-        let program = self.snapshot.program.as_ref();
-        self.focus.as_ref().zip(program).is_some_and(|(one, program)| one.is(program, who))
+        let cast = self.snapshot.cast.as_ref();
+        self.focus.as_ref().zip(cast).is_some_and(|(one, cast)| one.is(cast, who))
     }
 
     /// The selected one, if it lives at the present tick.
     pub fn seen_focus(&self) -> Option<&Seen> {
         self.focus.as_ref()?;
-        self.snapshot.entities.iter().find(|seen| self.is_focus(seen.who))
+        self.snapshot.scene.entities.iter().find(|seen| self.is_focus(seen.who))
     }
 
     /// The story of the selected one; `None` while it is on its way, too.
     pub fn story(&self) -> Option<&Story> {
-        self.snapshot.story.as_ref().filter(|_| self.snapshot.focus == self.focus)
+        self.snapshot.selected.story.as_ref().filter(|_| self.snapshot.selected.focus == self.focus)
     }
 
     /// Says something that the simulation will add to.

@@ -1,6 +1,6 @@
 //! What befell one entity: found once in the record, and from then on only looked for in what is new.
 
-use tickpond_lab::Run;
+use tickpond_lab::Timeline;
 use tickpond_sim::{Event, What};
 
 use super::one::One;
@@ -19,7 +19,7 @@ pub struct Befell {
 impl Befell {
     /// The events of an entity up to the present tick, those in which it was touched by another among
     /// them. Costs the events that have been added since it was asked last.
-    pub fn of<'a>(&mut self, run: &'a Run, one: &One) -> Vec<&'a Event> {
+    pub fn of<'a>(&mut self, run: &'a dyn Timeline, one: &One) -> Vec<&'a Event> {
         if run.tick() < run.record().kept_from() {
             return run.events().iter().filter(|event| is_about(run, event, one)).collect();
         }
@@ -35,11 +35,11 @@ impl Befell {
     }
 }
 
-fn is_about(run: &Run, event: &Event, one: &One) -> bool {
-    // The number is looked at first: the name of a kind is that of the text that played then.
+fn is_about(run: &dyn Timeline, event: &Event, one: &One) -> bool {
+    // The number is looked at first: the name of a kind is that of the cast of then.
     let touched = event.other.filter(|_| event.what == What::Touched);
     [Some(event.who), touched]
         .into_iter()
         .flatten()
-        .any(|who| who.number == one.number() && one.is(run.program_at(event.tick), who))
+        .any(|who| who.number == one.number() && one.is(run.cast_at(event.tick), who))
 }

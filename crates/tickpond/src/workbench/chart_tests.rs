@@ -290,7 +290,7 @@ fn where_nothing_happened_it_says_so_and_enter_tells_why_it_goes_nowhere() {
 fn what_befell_one_is_found_piece_by_piece_as_in_one_walk() {
     let mut run = run(TEXT, 1);
     let who = snapshot::entities(&run).iter().find(|s| s.at == (50.0, 30.0)).unwrap().who;
-    let one = One::of(run.program(), who).unwrap();
+    let one = One::of(tickpond_lab::Timeline::cast(&run), who).unwrap();
     let mut befell = Befell::default();
     for to in [10, 200, 150, 900, 30, 899] {
         if to > run.head() {
@@ -312,7 +312,7 @@ fn another_future_makes_it_look_again() {
     let mut run = run(TEXT, 900);
     let who =
         run.record().events().iter().find(|e| e.what == What::Born && e.tick > 300).unwrap().who;
-    let one = One::of(run.program(), who).unwrap();
+    let one = One::of(tickpond_lab::Timeline::cast(&run), who).unwrap();
     let mut befell = Befell::default();
     assert!(!befell.of(&run, &one).is_empty());
     run.seek(100);
@@ -327,7 +327,7 @@ fn another_future_makes_it_look_again() {
 fn a_run_begun_again_makes_it_look_again() {
     let mut run = run(TEXT, 900);
     let who = snapshot::entities(&run).last().unwrap().who;
-    let one = One::of(run.program(), who).unwrap();
+    let one = One::of(tickpond_lab::Timeline::cast(&run), who).unwrap();
     let mut befell = Befell::default();
     befell.of(&run, &one);
     run.restart(None).unwrap();

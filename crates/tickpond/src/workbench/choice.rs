@@ -20,7 +20,8 @@ impl App {
         let effects = match self.drawer.view.entry().filter {
             Filter::Entities => (self.drawer.view.entry().choose)(self, by),
             _ => {
-                let all: Vec<Who> = self.snapshot.entities.iter().map(|seen| seen.who).collect();
+                let all: Vec<Who> =
+                    self.snapshot.scene.entities.iter().map(|seen| seen.who).collect();
                 self.choose_among(&all, by)
             }
         };
@@ -55,7 +56,7 @@ impl App {
     }
 
     pub(super) fn select(&mut self, who: Who) -> Vec<Effect> {
-        let one = self.snapshot.program.as_ref().and_then(|program| One::of(program, who));
+        let one = self.snapshot.cast.as_ref().and_then(|cast| One::of(cast, who));
         self.select_one(one)
     }
 
@@ -144,7 +145,7 @@ impl App {
             }
             None => self.said.message = Some(("no line is on record for that".into(), false)),
         }
-        match tick.filter(|tick| line.is_some() && *tick <= self.snapshot.head) {
+        match tick.filter(|tick| line.is_some() && *tick <= self.snapshot.travel.head) {
             Some(tick) => {
                 vec![Effect::Tell(Command::Play(false)), Effect::Tell(Command::Seek(tick))]
             }

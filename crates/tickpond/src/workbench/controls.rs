@@ -11,7 +11,7 @@
 use std::collections::BTreeMap;
 
 use crossterm::event::{KeyCode, KeyEvent};
-use tickpond_lang::program::{Event, Program};
+use tickpond_lab::Cast;
 
 use super::command::Command;
 use super::snapshot::Snapshot;
@@ -67,15 +67,15 @@ impl Controls {
 
     /// Takes in a key at a time in seconds; `None` if it is no key of the play.
     pub fn press(&mut self, key: KeyEvent, now: f64, snapshot: &Snapshot) -> Option<Vec<Command>> {
-        let program = snapshot.program.as_ref()?;
-        let input = input_of(program, key)?;
+        let cast = snapshot.cast.as_ref()?;
+        let input = input_of(cast, key)?;
         if self.reports_release {
             let repeats = key.kind == crossterm::event::KeyEventKind::Repeat;
             return Some(if repeats { Vec::new() } else { vec![Command::Key(input, true)] });
         }
         let latches =
             !key.modifiers.is_empty() || matches!(key.code, KeyCode::Char(c) if c.is_uppercase());
-        let held_too = used_while_held(program, &input);
+        let held_too = used_while_held(cast, &input);
         let is_new = !self.keys.contains_key(&input);
         let known = self.keys.entry(input.clone()).or_default();
         let (since, gap) = (now - known.pressed, now - known.came);
@@ -110,8 +110,8 @@ impl Controls {
 
     /// Takes in a key that went up.
     pub fn release(&mut self, key: KeyEvent, snapshot: &Snapshot) -> Vec<Command> {
-        let program = snapshot.program.as_ref().filter(|_| self.reports_release);
-        let input = program.and_then(|p| input_of(p, key));
+        let cast = snapshot.cast.as_ref().filter(|_| self.reports_release);
+        let input = cast.and_then(|p| input_of(p, key));
         input.map(|input| vec![Command::Key(input, false)]).unwrap_or_default()
     }
 
@@ -156,7 +156,7 @@ impl Key {
     }
 }
 
-fn input_of(program: &Program, key: KeyEvent) -> Option<String> {
+fn input_of(cast: &Cast, key: KeyEvent) -> Option<String> {
     let name = match key.code {
         KeyCode::Char(' ') => "space".to_string(),
         KeyCode::Char(c) => c.to_lowercase().to_string(),
@@ -167,15 +167,11 @@ fn input_of(program: &Program, key: KeyEvent) -> Option<String> {
         KeyCode::Enter => "enter".into(),
         _ => return None,
     };
-    program.inputs.iter().find(|i| i.key == name).map(|i| i.name.clone())
+    cast.inputs.iter().find(|i| i.key == name).map(|i| i.name.clone())
 }
 
-fn used_while_held(program: &Program, input: &str) -> bool {
-    let handlers = program.kinds.iter().flat_map(|k| &k.handlers);
-    handlers.into_iter().any(|h| match &h.event {
-        Event::WhileHeld(id, _) => program.inputs[id.index()].name == input,
-        _ => false,
-    })
+fn used_while_held(cast: &Cast, input: &str) -> bool {
+    cast.inputs.iter().any(|control| control.holds && control.name == input)
 }
 
 #[cfg(test)]
@@ -187,7 +183,8 @@ mod tests {
     fn snapshot() -> Snapshot {
         let text = "pond \"t\" { arena 9 x 9 }\ninput fire = key f; input croak = key c; input leap = key space; input row = key left\n\
             place frog at (1, 1)\nkind frog { while held fire every 1 s { say \"f\" } on press croak { say \"c\" } }";
-        Snapshot { program: tickpond_lang::compile(text).program, ..Snapshot::default() }
+        let program = tickpond_lang::compile(text).program.unwrap();
+        Snapshot { cast: Some(Cast::shared(&program)), ..Snapshot::default() }
     }
 
     fn key(c: char) -> KeyEvent {

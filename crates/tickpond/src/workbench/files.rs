@@ -63,9 +63,9 @@ impl App {
             self.over.prompt = Some(Prompt::Unsaved(After::Quit));
             return Vec::new();
         }
-        let rate = self.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
-        let minutes = self.snapshot.head as f64 / rate / 60.0;
-        let lost = match self.snapshot.recording {
+        let rate = self.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
+        let minutes = self.snapshot.travel.head as f64 / rate / 60.0;
+        let lost = match self.snapshot.play.recording {
             Some(_) => RECORDING.to_string(),
             None if minutes >= LONG_RUN => format!("{minutes:.0} minutes were played"),
             None => return vec![Effect::Quit],

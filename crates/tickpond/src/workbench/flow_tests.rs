@@ -152,9 +152,9 @@ fn speed_has_its_bounds() {
     simulation.tell(Command::Take(tickpond_lang::compile(TEXT).program.unwrap()));
     // Whatever comes at once, each counts: twelve times as fast again and again, and back.
     (0..12).for_each(|_| simulation.tell(Command::Faster(2.0)));
-    until(&simulation, |s| s.speed == 64.0);
+    until(&simulation, |s| s.play.speed == 64.0);
     (0..3).for_each(|_| simulation.tell(Command::Faster(0.5)));
-    until(&simulation, |s| s.speed == 8.0);
+    until(&simulation, |s| s.play.speed == 8.0);
     let _ = press(&mut app, KeyCode::Char('+'));
 }
 
@@ -164,7 +164,7 @@ fn speed_has_its_bounds() {
 fn arrows_walk_the_roster_and_stop_at_its_ends() {
     let mut app = app();
     let id = |app: &App, at: usize| {
-        One::of(app.snapshot.program.as_ref().unwrap(), app.snapshot.entities[at].who)
+        One::of(app.snapshot.cast.as_ref().unwrap(), app.snapshot.scene.entities[at].who)
     };
     press(&mut app, KeyCode::Down);
     assert_eq!(app.focus, id(&app, 0));
@@ -181,7 +181,7 @@ fn a_click_on_a_roster_line_selects_it() {
     let mut app = app();
     let (list, _) = app.drawer_parts(app.areas().unwrap().drawer);
     mouse(&mut app, MouseEventKind::Down(MouseButton::Left), list.x + 2, list.y + 2);
-    assert!(app.is_focus(app.snapshot.entities[1].who));
+    assert!(app.is_focus(app.snapshot.scene.entities[1].who));
     assert_eq!(app.bands.place, Place::Drawer);
 }
 

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
-use tickpond_lab::Run;
+use tickpond_lab::{Run, Timeline};
 
 use super::answers::{Known, answer};
 use super::app::{App, Document, Effect};
@@ -47,7 +47,7 @@ impl FrameApp {
         let focus = run.state().kinds.iter().enumerate().skip(1).find(|(_, c)| !c.is_empty());
         let focus = focus.and_then(|(k, _)| {
             let who = run.state().who_at(tickpond_lang::program::KindId(k as u32), 0);
-            One::of(run.program(), who)
+            One::of(run.cast(), who)
         });
         let mut seen = Snapshot::of(run, usize::from(columns), focus.as_ref(), &mut self.befell);
         self.app.focus = focus;
@@ -57,7 +57,7 @@ impl FrameApp {
         });
         let wish = wish.unwrap_or_else(|| self.app.present_wish());
         // As while it plays: a tick is taken apart only when the run stands still.
-        seen.answer = answer(run, &wish, &mut self.known, &seen.entities, false);
+        seen.answer = answer(run, &wish, &mut self.known, &seen.scene.entities, false);
         seen.feed = snapshot::feed(run, &wish.feed);
         self.app.observe(Arc::new(seen));
     }

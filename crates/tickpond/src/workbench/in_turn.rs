@@ -31,7 +31,7 @@ impl App {
 
     /// Whether the story is that of the selected one and the list is the one that is asked for.
     fn is_answered(&self) -> bool {
-        self.is_listed() && self.snapshot.focus == self.focus
+        self.is_listed() && self.snapshot.selected.focus == self.focus
     }
 
     /// Whether the list in the drawer, if it shows one, is the one that is asked for.
@@ -65,7 +65,7 @@ impl App {
         action: Action,
         then: fn(&mut App, Option<Story>) -> Vec<Effect>,
     ) -> Vec<Effect> {
-        if self.focus.is_some() && self.snapshot.focus != self.focus {
+        if self.focus.is_some() && self.snapshot.selected.focus != self.focus {
             return self.wait(action);
         }
         let story = self.story().cloned();

@@ -51,7 +51,8 @@ impl App {
         if self.controls.on && !matches!(key.code, KeyCode::F(_)) {
             return self.play_key(key, now);
         }
-        if key.code == KeyCode::Esc && self.snapshot.goal.is_some_and(|to| to != self.snapshot.tick)
+        if key.code == KeyCode::Esc
+            && self.snapshot.travel.goal.is_some_and(|to| to != self.snapshot.travel.tick)
         {
             return vec![Effect::Tell(Command::Halt)];
         }

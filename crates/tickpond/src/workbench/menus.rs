@@ -120,7 +120,7 @@ impl App {
 
     /// Lists the tapes of the text that plays.
     pub(super) fn ask_tape(&mut self) {
-        let names = self.snapshot.tapes.clone();
+        let names = self.snapshot.play.tapes.clone();
         if names.is_empty() {
             let words = "the text has no tape: T records one, T again puts it there";
             self.said.message = Some((words.into(), false));

@@ -426,13 +426,16 @@ impl Desk {
         prop_assert_eq!(app.script.buffer.text(), model.text());
         prop_assert_eq!(app.over.prompt.clone(), None);
         let s = &app.snapshot;
-        prop_assert_eq!(&*s.text, &*pond(model.plays.0, model.plays.1), "what plays next");
-        prop_assert_eq!((s.tick, s.head), (model.tick as u64, model.played.len() as u64));
-        for seen in &s.entities {
+        prop_assert_eq!(&*s.script.text, &*pond(model.plays.0, model.plays.1), "what plays next");
+        prop_assert_eq!(
+            (s.travel.tick, s.travel.head),
+            (model.tick as u64, model.played.len() as u64)
+        );
+        for seen in &s.scene.entities {
             let far = model.far();
             prop_assert!((seen.at.0 - far).abs() < 1e-6, "{} where {} is wanted", seen.at.0, far);
         }
-        prop_assert_eq!(s.entities.len(), 2);
+        prop_assert_eq!(s.scene.entities.len(), 2);
         let file = std::fs::read_to_string(&self.files[model.open]).unwrap();
         prop_assert_eq!(file, pond(model.files[model.open], false));
         prop_assert_eq!(app.file.on_disk.clone(), Some(pond(model.known, false).into_bytes()));

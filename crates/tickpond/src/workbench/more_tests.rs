@@ -98,7 +98,7 @@ fn a_file_keeps_the_way_it_ends_its_lines() {
 #[rstest]
 fn an_entity_leads_to_the_line_that_made_it() {
     let mut app = played(700, 160, 48);
-    let line = app.snapshot.story.as_ref().and_then(|s| s.born_line).unwrap();
+    let line = app.snapshot.selected.story.as_ref().and_then(|s| s.born_line).unwrap();
     app.key(key(KeyCode::Char('b')), 0.0);
     assert_eq!(app.bands.place, Place::Arena);
     assert_eq!(app.said.message.as_ref().unwrap().0, format!("line {line}: F2 goes there"));
@@ -161,14 +161,13 @@ fn a_click_on_the_strip_goes_to_that_moment() {
 #[rstest]
 fn a_click_in_the_arena_selects_who_is_there() {
     let mut app = played(700, 160, 48);
-    let program = app.snapshot.program.clone().unwrap();
+    let cast = app.snapshot.cast.clone().unwrap();
     let arena = layout::body(app.areas().unwrap().arena);
     let frog =
-        app.snapshot.entities.iter().find(|s| program.kinds[s.who.kind.index()].name == "frog");
+        app.snapshot.scene.entities.iter().find(|s| cast.kinds[s.who.kind.index()].name == "frog");
     let frog = frog.unwrap().clone();
-    let (column, row) = super::arena::View::through(&app.arena.camera, &program.arena, arena)
-        .cell(frog.at)
-        .unwrap();
+    let (column, row) =
+        super::arena::View::through(&app.arena.camera, &cast.arena, arena).cell(frog.at).unwrap();
     let click = crossterm::event::MouseEvent {
         kind: crossterm::event::MouseEventKind::Down(crossterm::event::MouseButton::Left),
         column,
@@ -193,7 +192,8 @@ fn the_plays_keys_go_to_the_play_until_let_go() {
 #[rstest]
 fn too_small_a_screen_pauses_and_keeps_the_text() {
     let mut app = played(10, 160, 48);
-    let playing = Snapshot { playing: true, ..(*app.snapshot).clone() };
+    let mut playing = (*app.snapshot).clone();
+    playing.play.playing = true;
     app.observe(Arc::new(playing));
     app.bands.place = Place::Script;
     type_text(&mut app, "// kept ");

@@ -3,7 +3,8 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::program::{KindId, Program};
+use tickpond_lab::cast::Cast;
+use tickpond_lang::program::KindId;
 use tickpond_sim::Who;
 
 /// An entity's name: its kind and its number among it.
@@ -14,15 +15,15 @@ pub struct One {
 }
 
 impl One {
-    /// The name of one of a program's kinds; `None` for the pond and what the program does not know.
-    pub fn of(program: &Program, who: Who) -> Option<One> {
-        let kind = program.kinds.get(who.kind.index()).filter(|_| who.kind.index() > 0)?;
+    /// The name of one of a cast's kinds; `None` for the pond and what the cast does not know.
+    pub fn of(cast: &Cast, who: Who) -> Option<One> {
+        let kind = cast.kinds.get(who.kind.index()).filter(|_| who.kind.index() > 0)?;
         Some(One { kind: kind.name.as_str().into(), number: who.number })
     }
 
-    /// Its kind in a program, if there is one of this name.
-    pub fn kind_in(&self, program: &Program) -> Option<KindId> {
-        program.kind_named(&self.kind).filter(|kind| kind.index() > 0)
+    /// Its kind in a cast, if there is one of this name.
+    pub fn kind_in(&self, cast: &Cast) -> Option<KindId> {
+        cast.kind_named(&self.kind).filter(|kind| kind.index() > 0)
     }
 
     /// Its number among its kind.
@@ -30,10 +31,10 @@ impl One {
         self.number
     }
 
-    /// Whether somebody of a program's kinds has this name.
-    pub fn is(&self, program: &Program, who: Who) -> bool {
+    /// Whether somebody of a cast's kinds has this name.
+    pub fn is(&self, cast: &Cast, who: Who) -> bool {
         who.number == self.number
-            && program.kinds.get(who.kind.index()).is_some_and(|kind| *kind.name == *self.kind)
+            && cast.kinds.get(who.kind.index()).is_some_and(|kind| *kind.name == *self.kind)
     }
 
     /// As it is written: `midge#3`.

@@ -34,13 +34,13 @@ pub fn write(app: &App, place: Place, paths: &[impl AsRef<Path>]) -> Result<Vec<
             grid.push(cells.cell((x, y)).map(cell).unwrap_or_default());
         }
     }
-    let svg = draw_grid(&app.file.name, usize::from(area.width), &grid);
+    let drawing = draw_grid(&app.file.name, usize::from(area.width), &grid);
     for path in paths {
         let path = path.as_ref();
-        let bytes = bytes(&svg, Format::of(path)?)?;
+        let bytes = bytes(&drawing, Format::of(path)?)?;
         write_new(path, &bytes).map_err(|e| Failure::writing(path, &e))?;
     }
-    Ok(missing_signs(&svg))
+    Ok(missing_signs(grid.iter().map(|cell| cell.symbol.as_str())))
 }
 
 fn cell(cell: &ratatui::buffer::Cell) -> GridCell {

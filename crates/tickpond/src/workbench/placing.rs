@@ -9,7 +9,7 @@ use super::command::Command;
 impl App {
     /// Puts something at a place: into the run, or into the text.
     pub(super) fn place_at(&mut self, typed: &str, (x, y): (f64, f64)) -> Vec<Effect> {
-        let Some(program) = self.snapshot.program.clone() else { return Vec::new() };
+        let Some(cast) = self.snapshot.cast.clone() else { return Vec::new() };
         let at = format!("({}, {})", short(x), short(y));
         let is_new = typed.starts_with('+');
         let spot = typed.strip_prefix('+').unwrap_or(typed).trim().strip_prefix("spot ");
@@ -21,9 +21,9 @@ impl App {
             Some(rest) => (rest.trim(), true),
             None => (typed, false),
         };
-        if program.kind_named(name).is_none_or(|id| id.index() == 0) {
+        if cast.kind_named(name).is_none_or(|id| id.index() == 0) {
             let kinds: Vec<&str> =
-                program.entity_kinds().map(|(_, kind)| kind.name.as_str()).collect();
+                cast.entity_kinds().map(|(_, kind)| kind.name.as_str()).collect();
             let words = format!("there is no kind `{name}`: {}", kinds.join(", "));
             self.said.message = Some((words, true));
             return Vec::new();

@@ -105,8 +105,8 @@ impl App {
     }
 
     fn click_arena(&mut self, area: Rect, x: u16, y: u16) -> Vec<Effect> {
-        let Some(program) = self.snapshot.program.clone() else { return Vec::new() };
-        let view = View::through(&self.arena.camera, &program.arena, area);
+        let Some(cast) = self.snapshot.cast.clone() else { return Vec::new() };
+        let view = View::through(&self.arena.camera, &cast.arena, area);
         let place = view.unplace(x, y);
         if self.arena.cross.is_some() {
             self.arena.cross = Some(place);
@@ -120,7 +120,7 @@ impl App {
             (dx * dx + dy * dy).sqrt()
         };
         let nearest =
-            self.snapshot.entities.iter().min_by(|a, b| distance(a).total_cmp(&distance(b)));
+            self.snapshot.scene.entities.iter().min_by(|a, b| distance(a).total_cmp(&distance(b)));
         match nearest.filter(|seen| distance(seen) <= reach).map(|seen| seen.who) {
             Some(who) => self.select(who),
             None => self.act(Action::Unselect),
@@ -129,8 +129,8 @@ impl App {
 
     /// A pointer input of the play goes where the pointer is.
     fn point_play(&mut self, mouse: MouseEvent) -> Option<Vec<Effect>> {
-        let program = self.snapshot.program.clone()?;
-        if !program.inputs.iter().any(|input| input.pointer) {
+        let cast = self.snapshot.cast.clone()?;
+        if !cast.inputs.iter().any(|input| input.pointer) {
             return None;
         }
         let moves = matches!(
@@ -141,9 +141,9 @@ impl App {
         if !moves {
             return None;
         }
-        let at = View::through(&self.arena.camera, &program.arena, area)
-            .unplace(mouse.column, mouse.row);
-        let pointers = program.inputs.iter().filter(|input| input.pointer);
+        let at =
+            View::through(&self.arena.camera, &cast.arena, area).unplace(mouse.column, mouse.row);
+        let pointers = cast.inputs.iter().filter(|input| input.pointer);
         Some(pointers.map(|i| Effect::Tell(Command::Point(i.name.clone(), at))).collect())
     }
 

@@ -120,7 +120,7 @@ impl App {
 
     /// Does what ends a run, unless a recording would be lost: then that is asked about first.
     pub(super) fn end_run(&mut self, after: After) -> Vec<Effect> {
-        if self.snapshot.recording.is_none() {
+        if self.snapshot.play.recording.is_none() {
             return App::after(after);
         }
         self.over.prompt = Some(Prompt::LoseRun(RECORDING.into(), after));
@@ -196,7 +196,7 @@ impl App {
 
     /// The tick a typed moment stands for.
     fn moment(&self, typed: &str) -> Result<u64, String> {
-        let rate = self.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+        let rate = self.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
         let wrong = || format!("`{typed}` is no time: type 12.5 s, 740 ticks, 1 min or +2 s");
         let (sign, rest) = match typed.chars().next() {
             Some('+') => (1.0, &typed[1..]),
@@ -212,7 +212,7 @@ impl App {
             (_, Some((seconds, Dim::TIME))) => seconds * rate,
             _ => return Err(wrong()),
         };
-        let now = self.snapshot.tick as f64;
+        let now = self.snapshot.travel.tick as f64;
         let tick = if sign == 0.0 { ticks } else { now + sign * ticks };
         if tick.is_finite() && tick <= 1.0e9 {
             Ok(tick.max(0.0).round() as u64)

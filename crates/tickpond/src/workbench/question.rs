@@ -2,8 +2,7 @@
 
 use std::collections::HashSet;
 
-use tickpond_lab::naming::name_of;
-use tickpond_lab::{Probe, Run};
+use tickpond_lab::{Probe, Run, Timeline};
 use tickpond_sim::{EntityId, Who};
 
 /// A typed filter, made ready: a question in the pond's language if it is one, else words.
@@ -20,7 +19,15 @@ pub struct Question {
 
 impl Question {
     /// Makes ready for a filter, and finds those who meet it now.
-    pub fn ask(&mut self, run: &Run, typed: &str) {
+    pub fn ask(&mut self, run: &mut dyn Timeline, typed: &str) {
+        match run.as_run() {
+            Some(run) => self.ask_run(run, typed),
+            // Only a run has states to ask: in anything else words are looked for.
+            None => *self = Question { typed: typed.to_string(), ..Question::default() },
+        }
+    }
+
+    fn ask_run(&mut self, run: &Run, typed: &str) {
         let program = run.program();
         let same = self.version.as_ref().is_some_and(|v| std::sync::Arc::ptr_eq(v, &program.text));
         if !same || self.typed != typed {
@@ -53,7 +60,7 @@ impl Question {
     }
 
     /// Whether one is to be seen.
-    pub fn is_wanted(&self, run: &Run, who: Who) -> bool {
+    pub fn is_wanted(&self, run: &dyn Timeline, who: Who) -> bool {
         if let Some(met) = &self.met {
             return met.contains(&who.id);
         }
@@ -61,7 +68,7 @@ impl Question {
         if self.trouble.is_some() || self.typed.is_empty() {
             return true;
         }
-        let name = name_of(run.program(), who);
+        let name = run.cast().name_of(who);
         self.typed.split_whitespace().any(|word| name.contains(word))
     }
 }

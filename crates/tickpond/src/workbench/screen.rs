@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
+use tickpond_lab::Cast;
 use tickpond_lab::Outcome;
-use tickpond_lang::program::Program;
 use unicode_width::UnicodeWidthStr;
 
 use super::app::App;
@@ -92,7 +92,7 @@ fn script_title(app: &App) -> String {
         (None, true) => " (no file: F12 names one)",
         (Some(_), true) => "",
     };
-    let plays = if app.snapshot.program.is_some() {
+    let plays = if app.snapshot.cast.is_some() {
         "the last good text plays on"
     } else {
         "nothing plays yet"
@@ -110,7 +110,7 @@ fn script_title(app: &App) -> String {
 fn line_counts(app: &App) -> (Vec<Option<u64>>, Vec<bool>) {
     let lines = app.script.buffer.line_count();
     let (mut counts, mut muted) = (vec![None; lines], vec![false; lines]);
-    for (line, fired) in &app.snapshot.ran {
+    for (line, fired) in &app.snapshot.script.ran {
         let line = app.line_here(*line);
         if let Some(count) = line.and_then(|line| counts.get_mut(line)) {
             *count = Some(*fired);
@@ -130,7 +130,7 @@ fn line_counts(app: &App) -> (Vec<Option<u64>>, Vec<bool>) {
 }
 
 fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let Some(program) = &app.snapshot.program else {
+    let Some(cast) = &app.snapshot.cast else {
         head(app, Place::Arena, area, "Arena", cells, palette);
         let words = match app.script.errors() {
             0 => "opening…".to_string(),
@@ -150,7 +150,7 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         return;
     };
     head(app, Place::Arena, area, "Arena", cells, palette);
-    legend(app, program, area, cells, palette);
+    legend(app, cast, area, cells, palette);
     let inner = body(area);
     let looks = arena::draw::Looks {
         camera: &app.arena.camera,
@@ -159,17 +159,17 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         cross: app.arena.cross.filter(|_| app.bands.place == Place::Arena),
         measured_from: app.arena.measured_from,
     };
-    arena::draw::draw(&app.snapshot, program, &looks, inner, cells, palette);
+    arena::draw::draw(&app.snapshot, cast, &looks, inner, cells, palette);
     if app.controls.on {
-        controls_line(app, program, inner, cells, palette);
+        controls_line(app, cast, inner, cells, palette);
     }
 }
 
 /// Kinds with their glyphs and counts, in the arena's head.
-fn legend(app: &App, program: &Program, area: Rect, cells: &mut Cells, palette: &Palette) {
+fn legend(app: &App, cast: &Cast, area: Rect, cells: &mut Cells, palette: &Palette) {
     let mut x = area.x + 10;
-    for (id, kind) in program.entity_kinds() {
-        let count = app.snapshot.counts.get(id.index()).copied().unwrap_or(0);
+    for (id, kind) in cast.entity_kinds() {
+        let count = app.snapshot.scene.counts.get(id.index()).copied().unwrap_or(0);
         let glyph = kind.look.glyph.or(kind.name.chars().next()).unwrap_or('?');
         let text = format!(" {glyph} {} {count} ", kind.name);
         let width = text.width() as u16;
@@ -181,10 +181,10 @@ fn legend(app: &App, program: &Program, area: Rect, cells: &mut Cells, palette: 
     }
 }
 
-fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, palette: &Palette) {
+fn controls_line(app: &App, cast: &Cast, inner: Rect, cells: &mut Cells, palette: &Palette) {
     let latched: Vec<&str> = app.controls.latched().collect();
-    let inputs = program.inputs.iter().map(|input| {
-        let held = app.snapshot.held.contains(&input.name);
+    let inputs = cast.inputs.iter().map(|input| {
+        let held = app.snapshot.play.held.contains(&input.name);
         let state = match (latched.contains(&input.name.as_str()), held) {
             (true, _) => "=latched",
             (false, true) => "=down",
@@ -212,33 +212,36 @@ fn controls_line(app: &App, program: &Program, inner: Rect, cells: &mut Cells, p
 
 fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let s = &app.snapshot;
-    let rate = s.program.as_ref().map_or(60.0, |p| p.rate);
+    let rate = s.cast.as_ref().map_or(60.0, |p| p.rate);
     let frame = palette.style(Role::Frame);
     cells.set_string(area.x, area.y, "─".repeat(usize::from(area.width)), frame);
-    let state = match (s.recording, s.playing) {
-        _ if s.goal.is_some_and(|goal| goal != s.tick) => "on the way",
+    let state = match (s.play.recording, s.play.playing) {
+        _ if s.travel.goal.is_some_and(|goal| goal != s.travel.tick) => "on the way",
         (Some(_), true) => "playing, RECORDING",
         (Some(_), false) => "paused, RECORDING",
         (None, false) if s.stopped.is_some() => "STOPPED",
         (None, true) => "playing",
         (None, false) => "paused",
     };
-    let behind =
-        if s.tick < s.head { format!(" of {:.2} s", s.head as f64 / rate) } else { String::new() };
-    let goal = s.goal.filter(|goal| *goal != s.tick);
+    let behind = if s.travel.tick < s.travel.head {
+        format!(" of {:.2} s", s.travel.head as f64 / rate)
+    } else {
+        String::new()
+    };
+    let goal = s.travel.goal.filter(|goal| *goal != s.travel.tick);
     let goal =
         goal.map(|goal| format!(" to {:.2} s (Esc stops)", goal as f64 / rate)).unwrap_or_default();
     let anew = match app.settings.edits {
         Edits::Restart => "  edits play anew (w)",
         Edits::Fork => "",
     };
-    let plays = s.plays.as_ref().map(|tape| format!("  tape \"{tape}\"")).unwrap_or_default();
+    let plays = s.play.plays.as_ref().map(|tape| format!("  tape \"{tape}\"")).unwrap_or_default();
     let title = format!(
         " Time  {:.2} s{behind}  tick {}  {state}{goal}  {} x  seed {}{plays}{anew} ",
-        s.tick as f64 / rate,
-        s.tick,
-        s.speed,
-        s.seed
+        s.travel.tick as f64 / rate,
+        s.travel.tick,
+        s.play.speed,
+        s.play.seed
     );
     cells.set_stringn(
         area.x + 2,
@@ -248,13 +251,13 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         palette.style(Role::Title),
     );
     let mut x = area.x + 2 + title.width() as u16 + 1;
-    if let Some(program) = &s.program {
+    if let Some(cast) = &s.cast {
         for (at, (name, _)) in s.strip.kinds.iter().enumerate() {
             let text = format!("{} {name}  ", palette.shade(at));
             if x + text.width() as u16 > area.right() {
                 break;
             }
-            cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, program, at, palette));
+            cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, cast, at, palette));
             x += text.width() as u16;
         }
         let before = strip::ghost_shows(&s.strip) && x + 16 < area.right();
@@ -266,10 +269,10 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         // makes none.
         let words = match (s.answer.changes.first(), app.settings.edits) {
             (Some(words), _) if before => (words.as_str(), Role::Caution),
-            (None, Edits::Fork) if s.edited => {
+            (None, Edits::Fork) if s.travel.edited => {
                 ("no difference yet; from the start: w, r", Role::Ghost)
             }
-            (None, Edits::Restart) if s.edited => ("no difference so far", Role::Ghost),
+            (None, Edits::Restart) if s.travel.edited => ("no difference so far", Role::Ghost),
             _ => ("", Role::Ghost),
         };
         if !words.0.is_empty() {
@@ -412,7 +415,7 @@ fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 fn verdict(app: &App) -> (String, Role) {
     let checks = &app.snapshot.checks;
     if let Some(failed) = checks.iter().find(|c| c.outcome == Outcome::Failed) {
-        let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+        let rate = app.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
         let at = failed.failed.unwrap_or(0) as f64 / rate;
         return (
             format!("FAILED at {at:.2} s: {}{}", failed.words, in_line(failed.line)),

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use tickpond_lab::counts::Counts;
-use tickpond_lab::{Input, Run};
+use tickpond_lab::{Input, Timeline};
 
 /// The run along the time strip, a column for each of its cells.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -42,7 +42,7 @@ pub enum Keys {
 }
 
 /// The run in so many columns. Costs the columns and the kinds, and hardly more for a longer run.
-pub fn strip(run: &Run, columns: usize) -> Strip {
+pub fn strip(run: &dyn Timeline, columns: usize) -> Strip {
     let record = run.record();
     let columns = columns.clamp(1, 400);
     // A short run does not stretch over the whole strip at once: it grows into it, and beside the
@@ -85,7 +85,7 @@ pub fn strip(run: &Run, columns: usize) -> Strip {
 }
 
 /// What the player did, by columns of so many ticks. Costs the changes of input.
-fn keys(run: &Run, columns: usize, per: f64) -> Vec<Keys> {
+fn keys(run: &dyn Timeline, columns: usize, per: f64) -> Vec<Keys> {
     if run.input().is_empty() {
         return Vec::new();
     }

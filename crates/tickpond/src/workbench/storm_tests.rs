@@ -175,7 +175,7 @@ impl Stage {
     fn show(&mut self) {
         let mut seen = Snapshot::of(&self.run, 100, self.focus.as_ref(), &mut self.befell);
         let wish = self.app.present_wish();
-        seen.answer = answer(&mut self.run, &wish, &mut self.known, &seen.entities, true);
+        seen.answer = answer(&mut self.run, &wish, &mut self.known, &seen.scene.entities, true);
         seen.feed = snapshot::feed(&self.run, &wish.feed);
         self.app.observe(Arc::new(seen));
         let mut cells = Cells::empty(self.app.bands.screen);

@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use ratatui::style::{Color, Style};
-use tickpond_lang::program::Program;
+use tickpond_lab::Cast;
 
 use super::layout::strip_columns;
 use super::palette::{Palette, Role};
@@ -29,7 +29,7 @@ fn column_of(strip: &Strip, tick: u64) -> u16 {
 /// Draws the strip's body: a row of births, the silhouette, a row of ends, a row of times.
 pub fn draw(snapshot: &Snapshot, area: Rect, cells: &mut Cells, palette: &Palette) {
     let columns = strip_columns(area);
-    let Some(program) = &snapshot.program else { return };
+    let Some(cast) = &snapshot.cast else { return };
     if columns.width < 10 || columns.height < 4 {
         return;
     }
@@ -42,7 +42,7 @@ pub fn draw(snapshot: &Snapshot, area: Rect, cells: &mut Cells, palette: &Palett
     let keys = Rect { y: ends.y + own_row, height: 1, ..columns };
     let times = Rect { y: keys.bottom(), height: 1, ..columns };
     marks(&strip.born, births, '╵', Role::Birth, cells, palette);
-    silhouette(strip, program, plot, cells, palette);
+    silhouette(strip, cast, plot, cells, palette);
     ghost(strip, plot, cells, palette);
     played(&strip.keys, keys, cells, palette);
     marks(&strip.ended, ends, '╷', Role::End, cells, palette);
@@ -50,7 +50,7 @@ pub fn draw(snapshot: &Snapshot, area: Rect, cells: &mut Cells, palette: &Palett
     if own_row == 1 {
         cells.set_string(area.x, keys.y, "keys", palette.style(Role::Faint));
     }
-    axis(snapshot, program, times, cells, palette);
+    axis(snapshot, cast, times, cells, palette);
     for edit in &strip.edits {
         let x = columns.x + column_of(strip, *edit);
         if x < columns.right() {
@@ -96,9 +96,9 @@ fn marks(counts: &[u32], row: Rect, mark: char, role: Role, cells: &mut Cells, p
 }
 
 /// Columns of stacked kinds, to an eighth of a cell.
-fn silhouette(strip: &Strip, program: &Program, plot: Rect, cells: &mut Cells, palette: &Palette) {
+fn silhouette(strip: &Strip, cast: &Cast, plot: Rect, cells: &mut Cells, palette: &Palette) {
     let style_of = |layer: Layer| match layer {
-        Layer::Kind(kind) => kind_style(strip, program, kind, palette),
+        Layer::Kind(kind) => kind_style(strip, cast, kind, palette),
         _ => palette.style(Role::Frame),
     };
     let columns = strip.live.iter().zip(&strip.most).enumerate();
@@ -132,10 +132,10 @@ fn silhouette(strip: &Strip, program: &Program, plot: Rect, cells: &mut Cells, p
 }
 
 /// The style of a stacked kind, by its look.
-pub fn kind_style(strip: &Strip, program: &Program, at: usize, palette: &Palette) -> Style {
+pub fn kind_style(strip: &Strip, cast: &Cast, at: usize, palette: &Palette) -> Style {
     let name = strip.kinds.get(at).map_or("", |(name, _)| name);
-    let place = program.kinds.iter().position(|k| k.name == name).unwrap_or(at);
-    let colour = program.kinds.get(place).and_then(|k| k.look.colour.as_deref());
+    let place = cast.kinds.iter().position(|k| k.name == name).unwrap_or(at);
+    let colour = cast.kinds.get(place).and_then(|k| k.look.colour.as_deref());
     palette.kind(colour, place)
 }
 
@@ -186,9 +186,9 @@ fn scale(strip: &Strip, area: Rect, plot: Rect, cells: &mut Cells, palette: &Pal
 }
 
 /// Times at round places.
-fn axis(snapshot: &Snapshot, program: &Program, row: Rect, cells: &mut Cells, palette: &Palette) {
+fn axis(snapshot: &Snapshot, cast: &Cast, row: Rect, cells: &mut Cells, palette: &Palette) {
     let style = palette.style(Role::Faint);
-    let per_second = program.rate / snapshot.strip.ticks_per_column.max(1e-9);
+    let per_second = cast.rate / snapshot.strip.ticks_per_column.max(1e-9);
     let steps = [
         0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 30.0, 60.0, 120.0, 300.0, 600.0, 1800.0, 3600.0,
         36000.0,
@@ -207,7 +207,7 @@ fn axis(snapshot: &Snapshot, program: &Program, row: Rect, cells: &mut Cells, pa
 }
 
 fn cursor(snapshot: &Snapshot, columns: Rect, cells: &mut Cells, palette: &Palette) {
-    let x = columns.x + column_of(&snapshot.strip, snapshot.tick).min(columns.width - 1);
+    let x = columns.x + column_of(&snapshot.strip, snapshot.travel.tick).min(columns.width - 1);
     for y in columns.y..columns.bottom() - 1 {
         if let Some(cell) = cells.cell_mut((x, y)) {
             cell.set_symbol("┃");

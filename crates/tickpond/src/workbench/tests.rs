@@ -38,13 +38,13 @@ pub(super) fn played(ticks: u64, width: u16, height: u16) -> App {
     run.play_to(ticks);
     let columns = app.areas().map_or(10, |a| layout::strip_columns(a.strip).width);
     app.observe(Arc::new(snapshot_of(&run, usize::from(columns))));
-    app.focus = app.snapshot.focus.clone();
+    app.focus = app.snapshot.selected.focus.clone();
     app
 }
 
 pub(super) fn snapshot_of(run: &Run, columns: usize) -> Snapshot {
     let who = snapshot::entities(run).first().map(|s| s.who);
-    let one = who.and_then(|who| One::of(run.program(), who));
+    let one = who.and_then(|who| One::of(tickpond_lab::Timeline::cast(run), who));
     Snapshot::of(run, columns, one.as_ref(), &mut Befell::default())
 }
 
@@ -122,7 +122,8 @@ pub(super) fn answered(mut app: App, ticks: u64, fire: bool) -> App {
     let mut snapshot = snapshot_of(&run, wish.columns);
     let mut known = super::answers::Known::default();
     snapshot.feed = snapshot::feed(&run, &wish.feed);
-    snapshot.answer = super::answers::answer(&mut run, &wish, &mut known, &snapshot.entities, true);
+    snapshot.answer =
+        super::answers::answer(&mut run, &wish, &mut known, &snapshot.scene.entities, true);
     app.observe(Arc::new(snapshot));
     app
 }
@@ -164,7 +165,7 @@ fn the_roster_is_narrowed_by_what_is_typed(#[case] typed: &str, #[case] least: u
     app.key(key(KeyCode::Enter), 0.0);
     let app = answered(app, 700, true);
     let rows = app.snapshot.answer.own::<super::views::roster::Rows>().unwrap().0.len();
-    assert!(rows >= least && rows < app.snapshot.entities.len(), "{rows}");
+    assert!(rows >= least && rows < app.snapshot.scene.entities.len(), "{rows}");
     if least == 0 {
         assert!(frame(&app).contains("nobody fits"));
     }
@@ -427,7 +428,7 @@ fn a_picture_of_each_band_is_written() {
         let name = format!("{place:?}");
         let paths = ["svg", "pdf"].map(|end| folder.path().join(format!("{name}.{end}")));
         let missing = super::picture::write(&app, place, &paths).map_err(|f| f.words).unwrap();
-        assert_eq!(missing, [], "every sign has a picture");
+        assert_eq!(missing, Vec::<char>::new(), "every sign has a picture");
         assert!(std::fs::read_to_string(&paths[0]).unwrap().contains("</svg>"));
         assert!(std::fs::read(&paths[1]).unwrap().starts_with(b"%PDF"));
     }

@@ -202,7 +202,7 @@ impl QueryOp {
 
     /// Whether its condition holds of the same whoever asks; without one it does.
     pub fn condition_is_fixed(&self) -> bool {
-        self.condition.as_ref().is_none_or(|(code, takes)| takes.is_empty() && code.is_fixed())
+        self.condition.as_ref().is_none_or(|(code, takes)| takes.is_empty() && code.traits.is_fixed)
     }
 }
 

@@ -5,8 +5,10 @@
 //! truth value as 0 or 1, an identity or a kind as itself. A pair takes two registers in a row.
 
 mod asked;
+mod effects;
 
 pub use asked::*;
+pub use effects::*;
 
 use std::sync::Arc;
 
@@ -29,6 +31,8 @@ pub struct Code {
     pub result: Reg,
     /// Registers 0..cleared are read before they are written, or kept over a wait: they begin at 0.
     pub cleared: Reg,
+    /// What it does as a whole.
+    pub traits: Traits,
     /// Whether it is code for a value.
     pub gives: bool,
     /// Whether that is a number, or several.
@@ -49,48 +53,6 @@ impl Code {
             }
             _ => None,
         }
-    }
-
-    /// Whether what it gives depends on nothing but the entity it is worked out for and the state: it draws nothing by
-    /// chance and asks nothing that does.
-    pub fn is_fixed(&self) -> bool {
-        self.ops.iter().all(|op| {
-            op.is_of_registers()
-                || matches!(
-                    op,
-                    Op::Own(..)
-                        | Op::Of(..)
-                        | Op::PondVar(..)
-                        | Op::Direction(..)
-                        | Op::Offset { .. }
-                )
-        })
-    }
-
-    /// Whether it goes back anywhere within a tick.
-    pub fn loops(&self) -> bool {
-        self.ops.iter().any(|op| matches!(op, Op::Back(..)))
-    }
-
-    /// Whether it can make a difference whom a firing is about: chance and requests are keyed by the
-    /// other party; what is worked out and written of one's own is not.
-    pub fn is_about_another(&self) -> bool {
-        !self.ops.iter().all(|op| {
-            op.is_of_registers()
-                || matches!(
-                    op,
-                    Op::Own(..)
-                        | Op::Cached(..)
-                        | Op::PondVar(..)
-                        | Op::Swing { .. }
-                        | Op::Stat(..)
-                        | Op::Become(..)
-                        | Op::Stmt(_)
-                        | Op::Set(..)
-                        | Op::Add(..)
-                        | Op::Back(..)
-                )
-        })
     }
 }
 
@@ -409,23 +371,4 @@ pub enum Op {
     Wait(Reg),
     /// The end.
     Done,
-}
-
-impl Op {
-    /// Whether it works with registers and what is known before play alone, and goes forward.
-    pub fn is_of_registers(&self) -> bool {
-        matches!(
-            self,
-            Op::Const(..)
-                | Op::Knob(..)
-                | Op::Copy(..)
-                | Op::Unary(..)
-                | Op::Binary(..)
-                | Op::UnitVector(..)
-                | Op::Jump(_)
-                | Op::JumpIfNot(..)
-                | Op::Finite(_)
-                | Op::Done
-        )
-    }
 }

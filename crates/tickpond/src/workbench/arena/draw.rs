@@ -3,7 +3,8 @@
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
-use tickpond_lang::program::{Body, Cause, Program, Role as KindRole, ZoneShape};
+use tickpond_lab::Cast;
+use tickpond_lang::program::{Body, Cause, ZoneShape};
 
 use super::{Camera, Layers, View};
 use crate::workbench::palette::{Palette, Role};
@@ -25,7 +26,7 @@ pub struct Looks<'a> {
 /// a look at their place.
 pub fn draw(
     snapshot: &Snapshot,
-    program: &Program,
+    cast: &Cast,
     looks: &Looks<'_>,
     area: Rect,
     cells: &mut Cells,
@@ -34,17 +35,17 @@ pub fn draw(
     if area.width < 4 || area.height < 2 {
         return;
     }
-    let view = View::through(looks.camera, &program.arena, area);
+    let view = View::through(looks.camera, &cast.arena, area);
     let layers = looks.layers;
-    frame(&view, program, area, cells, palette);
+    frame(&view, cast, area, cells, palette);
     let mut dots = Dots::new(area);
     if layers.zones {
-        zones(program, &view, &mut dots, palette);
+        zones(cast, &view, &mut dots, palette);
     }
     if layers.sight {
-        sight(snapshot, program, &view, &mut dots, palette);
+        sight(snapshot, cast, &view, &mut dots, palette);
     }
-    for trace in snapshot.traces.iter().filter(|_| layers.rays) {
+    for trace in snapshot.scene.traces.iter().filter(|_| layers.rays) {
         let role = if trace.left > 0.5 { Role::Strong } else { Role::Faint };
         match trace.radius {
             Some(radius) => {
@@ -54,19 +55,19 @@ pub fn draw(
             None => line(&view, trace.from, trace.to, 1.0, &mut dots, palette.style(role)),
         }
     }
-    for seen in &snapshot.entities {
+    for seen in &snapshot.scene.entities {
         if layers.bodies {
-            outline(seen, program, &view, &mut dots, palette);
+            outline(seen, cast, &view, &mut dots, palette);
         }
         if layers.headings {
-            heading(seen, program, &view, &mut dots, palette);
+            heading(seen, cast, &view, &mut dots, palette);
         }
     }
     if let (Some(from), Some(to)) = (looks.measured_from, looks.cross) {
         line(&view, from, to, 2.0, &mut dots, palette.style(Role::Caution));
     }
     dots.draw(cells);
-    for mark in snapshot.marks.iter().filter(|_| layers.marks) {
+    for mark in snapshot.scene.marks.iter().filter(|_| layers.marks) {
         if let Some((x, y)) = view.cell(mark.at) {
             let (glyph, role) = match mark.cause {
                 None => ("+", Role::Birth),
@@ -78,17 +79,17 @@ pub fn draw(
         }
     }
     if layers.spots {
-        spots(program, &view, cells, palette);
+        spots(cast, &view, cells, palette);
     }
     if layers.zones {
-        zone_names(program, &view, cells, palette);
+        zone_names(cast, &view, cells, palette);
     }
-    for seen in &snapshot.entities {
+    for seen in &snapshot.scene.entities {
         if layers.mounts {
-            mounts(seen, program, &view, cells, palette);
+            mounts(seen, cast, &view, cells, palette);
         }
         if layers.glyphs {
-            glyph(seen, program, &view, cells, palette);
+            glyph(seen, cast, &view, cells, palette);
         }
     }
     if let Some(seen) = looks.focus {
@@ -100,24 +101,24 @@ pub fn draw(
 }
 
 /// A line of dots from a body to where it faces.
-fn heading(seen: &Seen, program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
-    let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
+fn heading(seen: &Seen, cast: &Cast, view: &View, dots: &mut Dots, palette: &Palette) {
+    let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
     if view.cell(seen.at).is_none() {
         return;
     }
     let length = (kind.body.reach() * 1.6).max(3.0 * 4.0 / view.dots_per_u());
     let (sin, cos) = seen.heading.to_radians().sin_cos();
     let to = (seen.at.0 + cos * length, seen.at.1 + sin * length);
-    line(view, seen.at, to, 1.0, dots, style_of(program, seen, palette));
+    line(view, seen.at, to, 1.0, dots, style_of(cast, seen, palette));
 }
 
 /// A point at each mount.
-fn mounts(seen: &Seen, program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
-    let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
+fn mounts(seen: &Seen, cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
+    let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
     let (sin, cos) = seen.heading.to_radians().sin_cos();
     for mount in &kind.mounts {
         let (along, left) = mount.at;
-        let side = if program.arena.y_up { left } else { -left };
+        let side = if cast.arena.y_up { left } else { -left };
         let at = (seen.at.0 + along * cos - side * sin, seen.at.1 + along * sin + side * cos);
         if let Some((x, y)) = view.cell(at) {
             cells.set_string(x, y, "◦", palette.style(Role::Caution));
@@ -143,7 +144,7 @@ pub fn end_glyph(cause: Cause) -> &'static str {
 }
 
 /// Corners and sides of the arena, where the area has room around it.
-fn frame(view: &View, program: &Program, area: Rect, cells: &mut Cells, palette: &Palette) {
+fn frame(view: &View, cast: &Cast, area: Rect, cells: &mut Cells, palette: &Palette) {
     let style = palette.style(Role::Frame);
     let (left, top) = view.corner();
     let (width, height) = view.size();
@@ -179,9 +180,9 @@ fn frame(view: &View, program: &Program, area: Rect, cells: &mut Cells, palette:
         cells.set_stringn(area.x, area.bottom() - 1, &words, room, style);
         return;
     }
-    let (low, high) = (program.arena.low, program.arena.high);
+    let (low, high) = (cast.arena.low, cast.arena.high);
     let label = |(x, y): (f64, f64)| format!("({x}, {y})");
-    let up = program.arena.y_up;
+    let up = cast.arena.y_up;
     let top_right = label((high.0, if up { high.1 } else { low.1 }));
     let bottom_left = label((low.0, if up { low.1 } else { high.1 }));
     let start = (r + 1).saturating_sub(top_right.len() as u16).max(l);
@@ -190,9 +191,9 @@ fn frame(view: &View, program: &Program, area: Rect, cells: &mut Cells, palette:
 }
 
 /// The outlines of the zones.
-fn zones(program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
+fn zones(cast: &Cast, view: &View, dots: &mut Dots, palette: &Palette) {
     let style = palette.style(Role::Frame);
-    for zone in &program.zones {
+    for zone in &cast.zones {
         match zone.shape {
             ZoneShape::Box { low, high } => rectangle(view, low, high, 2.0, dots, style),
             ZoneShape::Circle { at, radius } => {
@@ -209,8 +210,8 @@ fn zones(program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
 }
 
 /// A zone's name stands inside it, at its middle.
-fn zone_names(program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
-    for zone in &program.zones {
+fn zone_names(cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
+    for zone in &cast.zones {
         let (middle, width) = match zone.shape {
             ZoneShape::Box { low, high } => {
                 (((low.0 + high.0) / 2.0, (low.1 + high.1) / 2.0), high.0 - low.0)
@@ -226,9 +227,9 @@ fn zone_names(program: &Program, view: &View, cells: &mut Cells, palette: &Palet
 }
 
 /// The rectangle the player sees.
-fn sight(snapshot: &Snapshot, program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
-    let Some(sight) = program.view else { return };
-    let (x, y) = snapshot.view;
+fn sight(snapshot: &Snapshot, cast: &Cast, view: &View, dots: &mut Dots, palette: &Palette) {
+    let Some(sight) = cast.view else { return };
+    let (x, y) = snapshot.scene.view;
     let (low, high) = ((x - sight.half.0, y - sight.half.1), (x + sight.half.0, y + sight.half.1));
     rectangle(view, low, high, 6.0, dots, palette.style(Role::Ghost));
 }
@@ -272,23 +273,23 @@ fn ring(view: &View, at: (f64, f64), radius: f64, dots: &mut Dots, style: Style)
     }
 }
 
-fn spots(program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
-    for spot in program.spots.iter().flat_map(|group| &group.spots) {
+fn spots(cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
+    for spot in cast.spots.iter().flat_map(|group| &group.spots) {
         if let Some((x, y)) = view.cell(spot.at) {
             cells.set_string(x, y, "¤", palette.style(Role::Faint));
         }
     }
 }
 
-fn style_of(program: &Program, seen: &Seen, palette: &Palette) -> Style {
-    let kind = &program.kinds[seen.who.kind.index()];
+fn style_of(cast: &Cast, seen: &Seen, palette: &Palette) -> Style {
+    let kind = &cast.kinds[seen.who.kind.index()];
     palette.kind(kind.look.colour.as_deref(), seen.who.kind.index())
 }
 
-fn glyph(seen: &Seen, program: &Program, view: &View, cells: &mut Cells, palette: &Palette) {
-    let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
+fn glyph(seen: &Seen, cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
+    let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
     let Some((x, y)) = view.cell(seen.at) else { return };
-    let is_spawner = matches!(kind.role, KindRole::Spawner(_));
+    let is_spawner = kind.is_spawner;
     let glyph = match kind.look.glyph {
         Some(glyph) => glyph,
         None if is_spawner => '⌂',
@@ -299,7 +300,7 @@ fn glyph(seen: &Seen, program: &Program, view: &View, cells: &mut Cells, palette
         cells.set_string(x, y, glyph.to_string(), palette.style(Role::Faint));
         return;
     }
-    let style = style_of(program, seen, palette);
+    let style = style_of(cast, seen, palette);
     cells.set_string(x, y, glyph.to_string(), style.add_modifier(Modifier::BOLD));
 }
 
@@ -318,16 +319,16 @@ fn selected(seen: &Seen, view: &View, area: Rect, cells: &mut Cells, palette: &P
 }
 
 /// The outline of a body that is large enough to be seen.
-fn outline(seen: &Seen, program: &Program, view: &View, dots: &mut Dots, palette: &Palette) {
-    let Some(kind) = program.kinds.get(seen.who.kind.index()) else { return };
+fn outline(seen: &Seen, cast: &Cast, view: &View, dots: &mut Dots, palette: &Palette) {
+    let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
     if kind.body.reach() * 2.0 * view.dots_per_u() < SMALLEST_OUTLINE
         || !view.is_near(seen.at, kind.body.reach())
     {
         return;
     }
-    let style = style_of(program, seen, palette);
+    let style = style_of(cast, seen, palette);
     let (cx, cy) = view.place(seen.at);
-    let flip = if program.arena.y_up { -1.0 } else { 1.0 };
+    let flip = if cast.arena.y_up { -1.0 } else { 1.0 };
     let scale = view.dots_per_u();
     let mut put =
         |dx: f64, dy: f64| dots.put(cx * 2.0 + dx * scale, cy * 4.0 + dy * flip * scale, style);

@@ -7,21 +7,21 @@ use crate::workbench::layout::body;
 impl App {
     /// The arena as it is looked at now.
     pub fn arena_view(&self) -> Option<View> {
-        let program = self.snapshot.program.as_ref()?;
+        let cast = self.snapshot.cast.as_ref()?;
         let area = self.areas().map(|a| a.arena).filter(|a| !a.is_empty());
         // Without an arena on the screen a usual size stands in.
         let area = area.map_or(ratatui::layout::Rect::new(0, 0, 80, 20), body);
-        Some(View::through(&self.arena.camera, &program.arena, area))
+        Some(View::through(&self.arena.camera, &cast.arena, area))
     }
 
     /// Looks a fifth of what is in sight to a side.
     pub(in crate::workbench) fn pan(&mut self, right: f64, down: f64) {
-        let Some(program) = self.snapshot.program.clone() else { return };
+        let Some(cast) = self.snapshot.cast.clone() else { return };
         let Some(view) = self.arena_view() else { return };
         let (width, height) = view.sight();
-        let up = if program.arena.y_up { -down } else { down };
+        let up = if cast.arena.y_up { -down } else { down };
         let (x, y) = view.centre();
-        let arena = &program.arena;
+        let arena = &cast.arena;
         let x = (x + right * width / 5.0).clamp(arena.low.0, arena.high.0);
         let y = (y + up * height / 5.0).clamp(arena.low.1, arena.high.1);
         self.arena.camera.centre = Some((x, y));
@@ -79,9 +79,9 @@ impl App {
     }
 
     fn tell_distance(&mut self, from: (f64, f64)) {
-        let Some(program) = self.snapshot.program.clone() else { return };
+        let Some(cast) = self.snapshot.cast.clone() else { return };
         let to = self.cross_or_middle();
-        let (dx, dy) = tickpond_sim::space::offset(&program.arena, from, to);
+        let (dx, dy) = tickpond_sim::space::offset(&cast.arena, from, to);
         let direction = tickpond_sim::angle::direction(dx, dy).unwrap_or(0.0);
         let words = format!(
             "from ({:.1}, {:.1}) to ({:.1}, {:.1}): {:.2} u, {direction:.1} deg",

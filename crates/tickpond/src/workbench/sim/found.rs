@@ -1,7 +1,7 @@
 //! Going to events, to the first broken expectation, and tapes.
 
-use tickpond_lab::TapeChoice;
 use tickpond_lab::taping::tape_text;
+use tickpond_lab::{TapeChoice, Timeline};
 
 use super::Worker;
 use crate::workbench::command::{Command, Hunt};
@@ -11,12 +11,12 @@ impl Worker {
     /// Goes to the next event there is, or the one before, and says which it was.
     pub(super) fn find(&mut self, hunt: &Hunt, on: bool) {
         let Some(run) = &mut self.run else { return };
-        self.playing = false;
+        self.pace.playing = false;
         let (tick, events) = (run.tick(), run.record().events());
         let fits = |event: &&tickpond_sim::Event| match hunt {
             Hunt::Of(one) => {
                 let is = |who: tickpond_sim::Who| {
-                    who.number == one.number() && one.is(run.program_at(event.tick), who)
+                    who.number == one.number() && one.is(run.cast_at(event.tick), who)
                 };
                 is(event.who) || event.other.is_some_and(is)
             }
@@ -54,7 +54,7 @@ impl Worker {
             .min_by_key(|(tick, _)| *tick);
         match first {
             Some((tick, words)) => {
-                self.playing = false;
+                self.pace.playing = false;
                 self.goal = Some(tick);
                 self.say(format!("\"{words}\" fails here"), true);
             }
@@ -70,7 +70,7 @@ impl Worker {
         };
         match run.play_tape(name.map_or(TapeChoice::Nothing, TapeChoice::Named)) {
             Ok(()) => {
-                self.recording = None;
+                self.taping.recording = None;
                 self.say(words, false);
                 self.obey(Command::Play(true));
             }
@@ -80,15 +80,15 @@ impl Worker {
 
     pub(super) fn record_tape(&mut self, name: Option<String>) {
         let Some(run) = &self.run else { return };
-        match (name, self.recording.take()) {
+        match (name, self.taping.recording.take()) {
             (None, None) => {
-                self.recording = Some(run.tick());
+                self.taping.recording = Some(run.tick());
                 self.say("recording: play with the play keys; T ends it", false);
             }
             (name, Some(from)) => {
                 let name = name.unwrap_or_else(|| "by hand".into());
                 let span = (from, run.tick() + 1);
-                self.tape = Some(tape_text(run.program(), &name, run.input(), span));
+                self.taping.tape = Some(tape_text(run.program(), &name, run.input(), span));
             }
             (Some(_), None) => {}
         }

@@ -15,7 +15,7 @@ use crate::workbench::answers::{Known, answer};
 use crate::workbench::befell::Befell;
 use crate::workbench::command::Command;
 use crate::workbench::one::One;
-use crate::workbench::snapshot::{self, Notice, Snapshot};
+use crate::workbench::snapshot::{self, Notice, Play, Snapshot};
 use crate::workbench::stops::Stops;
 use crate::workbench::wish::Wish;
 
@@ -130,30 +130,61 @@ impl Drop for Simulation {
 
 /// Plays, and does what it is told.
 pub struct Worker {
-    inbox: Receiver<Command>,
-    busy: Arc<Busy>,
-    latest: Arc<Mutex<(u64, Arc<Snapshot>)>>,
+    link: Link,
     document: u64,
     run: Option<Run>,
-    playing: bool,
-    speed: f64,
-    /// Ticks that are due and not yet played.
-    debt: f64,
-    last: Instant,
-    published: Instant,
-    changed: bool,
-    focus: Option<One>,
-    strip_width: usize,
-    notice: Option<Notice>,
-    wish: Wish,
+    pace: Pace,
+    /// The tick that is played on to.
+    goal: Option<u64>,
+    shown: Shown,
     known: Known,
     befell: Befell,
     stops: Stops,
+    taping: Taping,
+    habits: Habits,
+    notice: Option<Notice>,
+    /// Whether there is anything that has not been published.
+    changed: bool,
+}
+
+/// What joins the thread to the screen's.
+struct Link {
+    inbox: Receiver<Command>,
+    busy: Arc<Busy>,
+    latest: Arc<Mutex<(u64, Arc<Snapshot>)>>,
+    published: Instant,
+}
+
+/// How fast it plays.
+struct Pace {
+    playing: bool,
+    /// Times real time.
+    speed: f64,
+    /// Ticks that are due and not yet played.
+    debt: f64,
+    /// When it was last looked at what is due.
+    last: Instant,
+}
+
+/// What the screen wants to be shown.
+struct Shown {
+    focus: Option<One>,
+    strip_width: usize,
+    wish: Wish,
+}
+
+/// Tapes: since when one is recorded, and the text of the last.
+#[derive(Default)]
+struct Taping {
     recording: Option<u64>,
     tape: Option<String>,
-    /// The tick that is played on to.
-    goal: Option<u64>,
+}
+
+/// What a person has settled for every run.
+struct Habits {
+    /// Whether an edit goes on from the tick that is shown.
     forks: bool,
+    /// How many bytes keyframes may take.
     memory: Option<usize>,
 }
 
@@ -165,29 +196,19 @@ impl Worker {
     ) -> Worker {
         let now = Instant::now();
         Worker {
-            inbox,
-            busy,
-            latest,
+            link: Link { inbox, busy, latest, published: now },
             document: 0,
             run: None,
-            playing: false,
-            speed: 1.0,
-            debt: 0.0,
-            last: now,
-            published: now,
-            changed: true,
-            focus: None,
-            strip_width: 100,
-            notice: None,
-            wish: Wish::default(),
+            pace: Pace { playing: false, speed: 1.0, debt: 0.0, last: now },
+            goal: None,
+            shown: Shown { focus: None, strip_width: 100, wish: Wish::default() },
             known: Known::default(),
             befell: Befell::default(),
             stops: Stops::default(),
-            recording: None,
-            tape: None,
-            goal: None,
-            forks: true,
-            memory: None,
+            taping: Taping::default(),
+            habits: Habits { forks: true, memory: None },
+            notice: None,
+            changed: true,
         }
     }
 
@@ -216,7 +237,7 @@ impl Worker {
     /// As if nothing had been played for so long.
     #[cfg(test)]
     pub fn was_away(&mut self, away: Duration) {
-        self.last -= away;
+        self.pace.last -= away;
     }
 
     /// Plays what is due.
@@ -229,49 +250,50 @@ impl Worker {
     /// What was published last.
     #[cfg(test)]
     pub fn snapshot(&self) -> Arc<Snapshot> {
-        self.latest.lock().unwrap().1.clone()
+        self.link.latest.lock().unwrap().1.clone()
     }
 
     fn work(mut self) {
         loop {
-            let wait = if self.playing || self.goal.is_some() {
+            let wait = if self.pace.playing || self.goal.is_some() {
                 Duration::from_millis(2)
             } else {
                 Duration::from_millis(50)
             };
-            let mut next = self.inbox.recv_timeout(wait).ok();
+            let mut next = self.link.inbox.recv_timeout(wait).ok();
             while let Some(command) = next {
                 if matches!(command, Command::Quit) {
                     return;
                 }
-                self.busy.begin();
+                self.link.busy.begin();
                 self.obey(command);
                 self.look_up();
-                next = self.inbox.try_recv().ok();
+                next = self.link.inbox.try_recv().ok();
             }
-            self.busy.begin();
+            self.link.busy.begin();
             self.advance();
             self.look_up();
-            let due = !(self.playing || self.goal.is_some()) || self.published.elapsed() >= FRAME;
+            let due = !(self.pace.playing || self.goal.is_some())
+                || self.link.published.elapsed() >= FRAME;
             if self.changed && due {
                 self.publish();
                 self.look_up();
             }
-            self.busy.end();
+            self.link.busy.end();
         }
     }
 
     /// Tells of a tick that was given up, and goes back to where the run was before it.
     fn look_up(&mut self) {
-        let stop = self.busy.stop.swap(false, Ordering::Relaxed);
+        let stop = self.link.busy.stop.swap(false, Ordering::Relaxed);
         let Some(tick) = self.run.as_mut().and_then(Run::given_up) else {
             if stop {
                 self.goal = None;
-                self.playing = false;
+                self.pace.playing = false;
             }
             return;
         };
-        self.playing = false;
+        self.pace.playing = false;
         self.goal = Some(tick - 1);
         self.say(format!("tick {tick} took too long and was given up: the run is before it"), true);
     }
@@ -292,7 +314,7 @@ impl Worker {
             while run.tick() != goal {
                 run.step();
                 let stopped = run.state().stopped.is_some() && run.tick() == run.head();
-                if stopped || self.busy.stop.load(Ordering::Relaxed) {
+                if stopped || self.link.busy.stop.load(Ordering::Relaxed) {
                     self.goal = None;
                     break;
                 }
@@ -303,63 +325,69 @@ impl Worker {
             self.goal = None;
             return;
         }
-        if !self.playing {
+        if !self.pace.playing {
             return;
         }
         // What was missed while the program was suspended is not played all at once.
-        let passed = started.duration_since(self.last).as_secs_f64().min(MOST_MISSED);
-        self.last = started;
-        self.debt += passed * self.speed * run.program().rate;
-        while self.debt >= 1.0 {
+        let passed = started.duration_since(self.pace.last).as_secs_f64().min(MOST_MISSED);
+        self.pace.last = started;
+        self.pace.debt += passed * self.pace.speed * run.program().rate;
+        while self.pace.debt >= 1.0 {
             run.step();
             self.changed = true;
-            self.debt -= 1.0;
-            if self.busy.stop.load(Ordering::Relaxed) {
+            self.pace.debt -= 1.0;
+            if self.link.busy.stop.load(Ordering::Relaxed) {
                 return;
             }
             if let Some(words) = self.stops.met(run) {
-                self.playing = false;
-                self.debt = 0.0;
+                self.pace.playing = false;
+                self.pace.debt = 0.0;
                 self.say(words, false);
                 return;
             }
             if run.state().stopped.is_some() {
-                self.playing = false;
-                self.debt = 0.0;
+                self.pace.playing = false;
+                self.pace.debt = 0.0;
             }
             if started.elapsed() > SLICE {
-                self.debt = self.debt.min(1.0);
+                self.pace.debt = self.pace.debt.min(1.0);
                 break;
             }
         }
     }
 
     fn publish(&mut self) {
-        let stands = !self.playing;
+        let stands = !self.pace.playing;
         let seen = self.run.as_mut().map(|run| {
             run.recall();
-            let mut seen =
-                Snapshot::of(run, self.strip_width, self.focus.as_ref(), &mut self.befell);
-            seen.answer = answer(run, &self.wish, &mut self.known, &seen.entities, stands);
-            seen.feed = snapshot::feed(run, &self.wish.feed);
+            let mut seen = Snapshot::of(
+                run,
+                self.shown.strip_width,
+                self.shown.focus.as_ref(),
+                &mut self.befell,
+            );
+            seen.answer =
+                answer(run, &self.shown.wish, &mut self.known, &seen.scene.entities, stands);
+            seen.feed = snapshot::feed(run, &self.shown.wish.feed);
             seen
         });
-        let snapshot = Snapshot {
-            document: self.document,
-            goal: self.goal,
-            focus: self.focus.clone(),
-            playing: self.playing,
-            speed: self.speed,
-            notice: self.notice.clone(),
-            stops: self.stops.list(),
-            recording: self.recording,
-            tape: self.tape.clone(),
-            ..seen.unwrap_or_default()
+        let mut snapshot = seen.unwrap_or_default();
+        snapshot.document = self.document;
+        snapshot.travel.goal = self.goal;
+        snapshot.selected.focus = self.shown.focus.clone();
+        snapshot.play = Play {
+            playing: self.pace.playing,
+            speed: self.pace.speed,
+            recording: self.taping.recording,
+            tape: self.taping.tape.clone(),
+            ..snapshot.play
         };
-        if let Ok(mut latest) = self.latest.lock() {
+        snapshot.notice = self.notice.clone();
+        snapshot.stops = self.stops.list();
+        if let Ok(mut latest) = self.link.latest.lock() {
             *latest = (latest.0 + 1, Arc::new(snapshot));
         }
-        self.published = Instant::now();
+        self.link.published = Instant::now();
         self.changed = false;
     }
 }

@@ -26,9 +26,9 @@ impl Worker {
             Command::Open(document) => self.open(document),
             Command::Take(program) => self.take(program),
             Command::Play(playing) => self.play(playing),
-            Command::PlayPause => self.play(!self.playing),
+            Command::PlayPause => self.play(!self.pace.playing),
             Command::Step(ticks) => {
-                self.playing = false;
+                self.pace.playing = false;
                 if let Some(run) = &self.run {
                     self.goal = Some(run.tick().saturating_add_signed(ticks));
                 }
@@ -37,7 +37,7 @@ impl Worker {
                 self.goal = self.run.as_ref().map(|run| tick.min(run.head()));
             }
             Command::Along(ticks) => {
-                self.playing = false;
+                self.pace.playing = false;
                 let along = |run: &Run| run.tick().saturating_add_signed(ticks).min(run.head());
                 self.goal = self.run.as_ref().map(along);
             }
@@ -49,8 +49,8 @@ impl Worker {
                 }
             }
             Command::Faster(factor) => {
-                self.speed = (self.speed * factor).clamp(1.0 / 16.0, 64.0);
-                self.say(format!("speed {} x", self.speed), false);
+                self.pace.speed = (self.pace.speed * factor).clamp(1.0 / 16.0, 64.0);
+                self.say(format!("speed {} x", self.pace.speed), false);
             }
             Command::Restart(seeds_on) => self.restart(seeds_on),
             Command::Key(input, down) => {
@@ -73,7 +73,7 @@ impl Worker {
                 }
                 self.tell_made_again();
             }
-            Command::Want(wish) => self.wish = *wish,
+            Command::Want(wish) => self.shown.wish = *wish,
             Command::Find(hunt, on) => self.find(&hunt, on),
             Command::FirstBroken => self.first_broken(),
             Command::PauseWhen(typed) => {
@@ -84,15 +84,15 @@ impl Worker {
             Command::ForgetStop(at) => self.stops.forget(at),
             Command::Tape(name) => self.record_tape(name),
             Command::PlayTape(name) => self.play_tape(name),
-            Command::EditsFork(forks) => self.forks = forks,
+            Command::EditsFork(forks) => self.habits.forks = forks,
             Command::Memory(bytes) => {
-                self.memory = Some(bytes);
+                self.habits.memory = Some(bytes);
                 if let Some(run) = &mut self.run {
                     run.set_memory(bytes);
                 }
             }
-            Command::Focus(who) => self.focus = who,
-            Command::StripWidth(columns) => self.strip_width = columns,
+            Command::Focus(who) => self.shown.focus = who,
+            Command::StripWidth(columns) => self.shown.strip_width = columns,
             Command::Export(paths, beside) => self.export(&paths, beside),
             Command::Quit => {}
         }
@@ -102,8 +102,8 @@ impl Worker {
         let Some(run) = &mut self.run else {
             match Run::new(program, RunOptions::default()) {
                 Ok(mut run) => {
-                    run.interrupt_by(self.busy.stop.clone());
-                    if let Some(bytes) = self.memory {
+                    run.interrupt_by(self.link.busy.stop.clone());
+                    if let Some(bytes) = self.habits.memory {
                         run.set_memory(bytes);
                     }
                     self.run = Some(run);
@@ -113,7 +113,7 @@ impl Worker {
             return;
         };
         let seconds = run.tick() as f64 / program.rate;
-        match run.edit_as(program, self.forks) {
+        match run.edit_as(program, self.habits.forks) {
             Ok(Edited::Forked) => self.say(format!("edit taken up at {seconds:.2} s"), false),
             // The gutter follows by itself; there is nothing to tell.
             Ok(Edited::Same) => {}
@@ -130,20 +130,20 @@ impl Worker {
         self.document = document;
         self.run = None;
         self.play(false);
-        self.speed = 1.0;
+        self.pace.speed = 1.0;
         self.goal = None;
-        self.focus = None;
+        self.shown.focus = None;
         self.known = Known::default();
         self.befell = Befell::default();
         self.stops = Stops::default();
-        self.recording = None;
-        self.tape = None;
+        self.taping.recording = None;
+        self.taping.tape = None;
     }
 
     fn play(&mut self, playing: bool) {
-        self.playing = playing;
-        self.last = Instant::now();
-        self.debt = 0.0;
+        self.pace.playing = playing;
+        self.pace.last = Instant::now();
+        self.pace.debt = 0.0;
         if playing {
             self.goal = None;
         }
@@ -164,7 +164,7 @@ impl Worker {
         let seed = run.options().seed.wrapping_add(seeds_on);
         match run.restart(Some(seed)) {
             Ok(()) => {
-                self.recording = None;
+                self.taping.recording = None;
                 self.say(format!("started again with seed {seed}"), false);
             }
             Err(error) => self.say(error.to_string(), true),

@@ -1,8 +1,7 @@
 //! Lines of the feed.
 
-use tickpond_lab::Run;
-use tickpond_lab::naming::name_of;
-use tickpond_lang::program::{Cause, Program};
+use tickpond_lab::Timeline;
+use tickpond_lang::program::Cause;
 use tickpond_sim::{Event, What};
 
 use super::types::{FEED_LINES, FEED_LOOKS, FeedLine};
@@ -11,7 +10,7 @@ use crate::workbench::one::One;
 /// The last lines of the feed up to the present tick that meet a filter: all its words must fit. A word
 /// is `line:12`, the name of an event, of a phase, or a part of what the line says; with `-` before it, it
 /// must not fit.
-pub fn feed(run: &Run, filter: &str) -> Vec<FeedLine> {
+pub fn feed(run: &dyn Timeline, filter: &str) -> Vec<FeedLine> {
     let events = run.events();
     let words: Vec<&str> = filter.split_whitespace().collect();
     let mut lines: Vec<FeedLine> = Vec::new();
@@ -38,23 +37,23 @@ pub fn fits(line: &FeedLine, word: &str) -> bool {
     line.what.name() == word || line.phase.name() == word || line.words.contains(word)
 }
 
-pub fn feed_line(run: &Run, event: &Event) -> FeedLine {
-    let program = run.program_at(event.tick);
+pub fn feed_line(run: &dyn Timeline, event: &Event) -> FeedLine {
     FeedLine {
         tick: event.tick,
         phase: event.phase,
         what: event.what,
         who: event.who,
-        one: One::of(program, event.who),
-        words: words_of(program, event),
+        one: One::of(run.cast_at(event.tick), event.who),
+        words: words_of(run, event),
         line: event.site.and_then(|site| run.line_of(event.tick, site)),
     }
 }
 
-fn words_of(program: &Program, event: &Event) -> String {
-    let who = name_of(program, event.who);
-    let other = event.other.map(|o| name_of(program, o)).unwrap_or_default();
-    let message = event.message.map(|m| program.messages[m.index()].name.as_str()).unwrap_or("");
+fn words_of(run: &dyn Timeline, event: &Event) -> String {
+    let cast = run.cast_at(event.tick);
+    let who = cast.name_of(event.who);
+    let other = event.other.map(|o| cast.name_of(o)).unwrap_or_default();
+    let message = event.message.map(|m| run.message_at(event.tick, m)).unwrap_or("");
     let words = event.words.as_deref().unwrap_or("");
     let value = event.value.map(|v| format!("{}", (v * 1000.0).round() / 1000.0));
     let value = value.unwrap_or_default();
@@ -62,7 +61,7 @@ fn words_of(program: &Program, event: &Event) -> String {
     match event.what {
         What::Born => format!("{who} by {other}"),
         What::Ended => {
-            let life = event.value.unwrap_or(0.0) / program.rate;
+            let life = event.value.unwrap_or(0.0) / cast.rate;
             let cause = event.cause.map_or("", Cause::name);
             let by = if other == who { String::new() } else { format!(" by {other}") };
             format!("{who} {cause}{quoted}{by}, lived {life:.2} s")

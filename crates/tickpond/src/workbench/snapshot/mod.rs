@@ -11,7 +11,7 @@ pub use types::*;
 
 use std::collections::BTreeMap;
 
-use tickpond_lab::Run;
+use tickpond_lab::{Run, Timeline};
 use tickpond_lang::program::KindId;
 use tickpond_sim::What;
 
@@ -29,22 +29,36 @@ impl Snapshot {
             program.inputs.iter().enumerate().filter(|(i, _)| state.input.held >> i & 1 == 1);
         Snapshot {
             document: 0,
-            goal: None,
-            focus: focus.cloned(),
-            edited: run.is_edited(),
-            tick: run.tick(),
-            head: run.head(),
-            seed: state.seed,
-            playing: false,
-            speed: 1.0,
-            program: Some(program.clone()),
-            entities: entities(run),
+            travel: Travel {
+                tick: run.tick(),
+                head: run.head(),
+                goal: None,
+                edited: run.is_edited(),
+                memory: run.memory(),
+            },
+            play: Play {
+                seed: state.seed,
+                held: held.map(|(_, input)| input.name.clone()).collect(),
+                tapes: run.newest().tapes.iter().map(|tape| tape.name.clone()).collect(),
+                plays: run.tape_played(),
+                ..Play::default()
+            },
+            cast: Some(run.cast().clone()),
+            scene: Scene {
+                entities: entities(run),
+                counts: state.kinds.iter().map(|c| c.len()).collect(),
+                marks: marks(run),
+                traces: traces(run),
+                view: state.view,
+            },
             strip: strip(run, columns),
             feed: feed(run, ""),
-            text: run.newest().text.clone(),
-            ran: ran(run),
+            script: Script { text: run.newest().text.clone(), ran: ran(run) },
             checks: checks(run),
-            story: focus.and_then(|one| story(run, one, befell)),
+            selected: Selected {
+                focus: focus.cloned(),
+                story: focus.and_then(|one| story(run, one, befell)),
+            },
             stopped: state.stopped.as_ref().map(|s| StopLine {
                 tick: s.tick,
                 words: s.guard.words().to_string(),
@@ -62,19 +76,9 @@ impl Snapshot {
                         lines
                     }),
             }),
-            marks: marks(run),
-            traces: traces(run),
-            view: state.view,
             notice: None,
             answer: Answer::default(),
             stops: Vec::new(),
-            recording: None,
-            tape: None,
-            tapes: run.newest().tapes.iter().map(|tape| tape.name.clone()).collect(),
-            plays: run.tape_played(),
-            memory: run.memory(),
-            counts: state.kinds.iter().map(|c| c.len()).collect(),
-            held: held.map(|(_, input)| input.name.clone()).collect(),
         }
     }
 }

@@ -2,8 +2,9 @@
 
 use std::sync::Arc;
 
+use tickpond_lab::cast::Cast;
 use tickpond_lab::judge::Outcome;
-use tickpond_lang::program::{Cause, Program};
+use tickpond_lang::program::Cause;
 use tickpond_sim::{Phase, What, Who};
 
 use crate::workbench::answer::Answer;
@@ -22,43 +23,50 @@ pub(super) const STORY_LINES: usize = 200;
 pub struct Snapshot {
     /// The number of the document whose run this is of.
     pub document: u64,
-    pub tick: u64,
-    pub head: u64,
-    /// The tick that is gone to.
-    pub goal: Option<u64>,
-    pub seed: u64,
-    pub playing: bool,
-    pub speed: f64,
-    /// The program that plays; `None` before the first one.
-    pub program: Option<Arc<Program>>,
-    /// Those alive, kind by kind, oldest first; the pond left out.
-    pub entities: Vec<Seen>,
+    pub travel: Travel,
+    pub play: Play,
+    /// Who plays, and on what ground; `None` before the first program.
+    pub cast: Option<Arc<Cast>>,
+    pub scene: Scene,
     pub strip: Strip,
     pub feed: Vec<FeedLine>,
-    /// The newest text: from the next tick on it plays, and the lines told of are its lines.
-    pub text: Arc<str>,
-    /// How often lines of it ran up to this tick: those on which something can, from 1.
-    pub ran: Vec<(u32, u64)>,
+    pub script: Script,
     pub checks: Vec<CheckLine>,
-    pub story: Option<Story>,
-    /// Whom the story is of: what the person had selected when this was made.
-    pub focus: Option<One>,
+    pub selected: Selected,
     /// What a guard that stopped the run has to say.
     pub stopped: Option<StopLine>,
-    /// What was just born or ended, for the arena's marks.
-    pub marks: Vec<Mark>,
-    /// Rays that are shown: from, to, and the share of their time that is left.
-    pub traces: Vec<Trace>,
-    /// The middle of the pond's view.
-    pub view: (f64, f64),
     /// What became of the last request.
     pub notice: Option<Notice>,
-    /// Inputs that are down.
-    pub held: Vec<String>,
     /// What the drawer asked for.
     pub answer: Answer,
     /// Conditions the play pauses at.
     pub stops: Vec<StopAt>,
+}
+
+/// Where in its time the run is.
+#[derive(Clone, Debug, Default)]
+pub struct Travel {
+    /// The tick that is shown.
+    pub tick: u64,
+    /// The last tick that has been played.
+    pub head: u64,
+    /// The tick that is gone to.
+    pub goal: Option<u64>,
+    /// Whether an edit parted this run from the one before.
+    pub edited: bool,
+    /// How many keyframes there are, and how many bytes they take.
+    pub memory: (usize, usize),
+}
+
+/// How the run is played, and with which input.
+#[derive(Clone, Debug)]
+pub struct Play {
+    pub seed: u64,
+    pub playing: bool,
+    /// Times real time.
+    pub speed: f64,
+    /// Inputs that are down.
+    pub held: Vec<String>,
     /// The tick a tape is recorded from.
     pub recording: Option<u64>,
     /// The names of the tapes of the newest text.
@@ -67,12 +75,53 @@ pub struct Snapshot {
     pub plays: Option<String>,
     /// The text of the tape that was recorded last.
     pub tape: Option<String>,
-    /// Whether an edit parted this run from the one before.
-    pub edited: bool,
-    /// How many keyframes there are, and how many bytes they take.
-    pub memory: (usize, usize),
-    /// Kind names with how many live, without looking at each.
+}
+
+impl Default for Play {
+    fn default() -> Play {
+        Play {
+            seed: 0,
+            playing: false,
+            speed: 1.0,
+            held: Vec::new(),
+            recording: None,
+            tapes: Vec::new(),
+            plays: None,
+            tape: None,
+        }
+    }
+}
+
+/// What there is to see in the arena.
+#[derive(Clone, Debug, Default)]
+pub struct Scene {
+    /// Those alive, kind by kind, oldest first; the pond left out.
+    pub entities: Vec<Seen>,
+    /// How many of each kind live, without looking at each.
     pub counts: Vec<usize>,
+    /// What was just born or ended.
+    pub marks: Vec<Mark>,
+    /// Rays that are shown: from, to, and the share of their time that is left.
+    pub traces: Vec<Trace>,
+    /// The middle of the pond's view.
+    pub view: (f64, f64),
+}
+
+/// The text as the run knows it.
+#[derive(Clone, Debug, Default)]
+pub struct Script {
+    /// The newest text: from the next tick on it plays, and the lines told of are its lines.
+    pub text: Arc<str>,
+    /// How often lines of it ran up to this tick: those on which something can, from 1.
+    pub ran: Vec<(u32, u64)>,
+}
+
+/// What the person has selected.
+#[derive(Clone, Debug, Default)]
+pub struct Selected {
+    /// Whom the story is of: who was selected when this was made.
+    pub focus: Option<One>,
+    pub story: Option<Story>,
 }
 
 /// A condition the play pauses at.

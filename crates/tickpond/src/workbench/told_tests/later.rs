@@ -91,7 +91,7 @@ fn a_long_way_is_told_and_can_be_stopped() {
     let mut desk = desk();
     desk.to(60);
     let mut seen = (*desk.worker.snapshot()).clone();
-    seen.goal = Some(90_000);
+    seen.travel.goal = Some(90_000);
     desk.app.observe(Arc::new(seen));
     assert!(desk.screen().contains("on the way to 1500.00 s (Esc stops)"), "{}", desk.screen());
     let effects = desk.app.key(KeyEvent::new(KeyCode::Esc, KeyModifiers::NONE), 0.0);
@@ -102,7 +102,7 @@ fn a_long_way_is_told_and_can_be_stopped() {
 fn where_nothing_plays_there_is_no_way_anywhere() {
     let mut desk = Desk::new("pond", (160, 48));
     desk.letter('t').type_text("600 s").press(KeyCode::Enter);
-    assert_eq!(desk.app.snapshot.goal, None);
+    assert_eq!(desk.app.snapshot.travel.goal, None);
     assert!(!desk.screen().contains("on the way"));
 }
 
@@ -117,7 +117,7 @@ fn what_is_done_on_the_way_back_happens_where_it_leads() {
         Effect::Tell(Command::Step(1)),
     ]);
     let s = &desk.app.snapshot;
-    assert_eq!((s.tick, s.head, s.entities.len()), (31, 31, 3));
+    assert_eq!((s.travel.tick, s.travel.head, s.scene.entities.len()), (31, 31, 3));
 }
 
 #[rstest]
@@ -127,7 +127,7 @@ fn what_was_missed_while_suspended_is_not_played_all_at_once() {
     // An hour without a word.
     desk.worker.was_away(std::time::Duration::from_secs(3600));
     desk.worker.pass();
-    let tick = desk.worker.snapshot().tick;
+    let tick = desk.worker.snapshot().travel.tick;
     assert!((1..=20).contains(&tick), "{tick} ticks of 216,000");
 }
 
@@ -141,7 +141,7 @@ fn what_was_missed_while_suspended_is_not_played_all_at_once() {
 fn while_the_play_has_the_keys_all_are_its_own(#[case] c: char) {
     let mut desk = desk();
     desk.to(60).letter('T').letter('p');
-    assert!(desk.app.snapshot.recording.is_some());
+    assert!(desk.app.snapshot.play.recording.is_some());
     let effects = desk.app.key(KeyEvent::new(KeyCode::Char(c), KeyModifiers::NONE), 0.0);
     assert!(effects.is_empty() && desk.app.over.menu.is_none() && desk.app.over.prompt.is_none());
     assert!(desk.message().contains("Esc gives the keys back"), "{}", desk.message());
@@ -218,9 +218,9 @@ fn a_recording_is_not_lost_by_starting_again(#[case] c: char) {
     let mut desk = desk();
     desk.to(60).letter('T').letter(c);
     assert!(matches!(&desk.app.over.prompt, Some(Prompt::LoseRun(..))));
-    assert_eq!((desk.app.snapshot.tick, desk.app.snapshot.recording), (60, Some(60)));
+    assert_eq!((desk.app.snapshot.travel.tick, desk.app.snapshot.play.recording), (60, Some(60)));
     desk.letter('d');
-    assert_eq!((desk.app.snapshot.tick, desk.app.snapshot.recording), (0, None));
+    assert_eq!((desk.app.snapshot.travel.tick, desk.app.snapshot.play.recording), (0, None));
     assert!(desk.app.open(Opening::New).iter().any(|e| matches!(e, Effect::Open(_))));
     desk.letter('T');
     assert!(desk.app.open(Opening::New).is_empty(), "asked first");
@@ -317,6 +317,6 @@ fn every_sign_the_program_draws_has_a_picture_in_a_pdf() {
         }
     }
     assert!(signs.len() > 20, "{signs:?}");
-    let svg: String = signs.iter().collect();
-    assert_eq!(tickpond_draw::missing_signs(&svg), Vec::<char>::new());
+    let signs: String = signs.iter().collect();
+    assert_eq!(tickpond_draw::missing_signs([signs.as_str()]), Vec::<char>::new());
 }

@@ -185,11 +185,15 @@ fn a_chart_can_be_walked_along_by_keys() {
     let per = trends::ticks_per_column(&desk.app, list).unwrap() as u64;
     assert!(per > 5);
     desk.key(KeyCode::Left, KeyModifiers::SHIFT).key(KeyCode::Left, KeyModifiers::SHIFT);
-    assert_eq!(desk.app.snapshot.tick, 3000 - 2 * per);
+    assert_eq!(desk.app.snapshot.travel.tick, 3000 - 2 * per);
     (0..5).for_each(|_| {
         desk.key(KeyCode::Right, KeyModifiers::SHIFT);
     });
-    assert_eq!((desk.app.snapshot.tick, desk.app.snapshot.head), (3000, 3000), "not beyond");
+    assert_eq!(
+        (desk.app.snapshot.travel.tick, desk.app.snapshot.travel.head),
+        (3000, 3000),
+        "not beyond"
+    );
 }
 
 #[rstest]
@@ -264,10 +268,10 @@ fn another_pond_stands_alone_at_its_start() {
     desk.app.replace_document(other);
     desk.settle(Vec::new());
     let s = &desk.app.snapshot;
-    assert_eq!((s.tick, s.head, s.playing, s.speed), (0, 0, false, 1.0));
-    assert!(s.strip.ghost.is_empty() && !s.edited, "nothing to be compared with");
-    assert_eq!((desk.app.focus.clone(), s.focus.clone()), (None, None));
-    assert_eq!(s.program.as_ref().unwrap().title, "Other");
+    assert_eq!((s.travel.tick, s.travel.head, s.play.playing, s.play.speed), (0, 0, false, 1.0));
+    assert!(s.strip.ghost.is_empty() && !s.travel.edited, "nothing to be compared with");
+    assert_eq!((desk.app.focus.clone(), s.selected.focus.clone()), (None, None));
+    assert_eq!(s.cast.as_ref().unwrap().title, "Other");
 }
 
 #[rstest]
@@ -277,7 +281,7 @@ fn a_pond_that_cannot_be_played_shows_nothing_of_the_one_before() {
     let broken = Document { path: None, name: "b.pond".into(), text: "pond".into() };
     desk.app.replace_document(broken);
     desk.settle(Vec::new());
-    assert!(desk.app.snapshot.program.is_none() && desk.app.snapshot.entities.is_empty());
+    assert!(desk.app.snapshot.cast.is_none() && desk.app.snapshot.scene.entities.is_empty());
 }
 
 #[rstest]
@@ -289,7 +293,7 @@ fn a_snapshot_of_the_pond_before_is_not_taken_for_one_of_this() {
         Document { path: None, name: "o.pond".into(), text: "pond \"O\" { arena 9 x 9 }".into() };
     desk.app.replace_document(other);
     desk.app.observe(old);
-    assert!(desk.app.snapshot.program.is_none());
+    assert!(desk.app.snapshot.cast.is_none());
 }
 
 #[rstest]

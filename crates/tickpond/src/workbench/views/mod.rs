@@ -11,10 +11,13 @@ pub mod refused;
 pub mod roster;
 pub mod trends;
 
+#[cfg(test)]
+mod recording_tests;
+
 use crossterm::event::{KeyCode, KeyModifiers};
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
-use tickpond_lab::Run;
+use tickpond_lab::Timeline;
 
 pub use list::DrawerView;
 use list::each_view;
@@ -101,7 +104,7 @@ pub struct Own {
 
 /// What a view can ask, on the simulation's thread.
 pub struct Asking<'a> {
-    pub run: &'a mut Run,
+    pub run: &'a mut dyn Timeline,
     pub wish: &'a Wish,
     pub question: &'a mut Question,
     /// Those alive, kind by kind, oldest first.

@@ -127,7 +127,8 @@ pub struct Apart(pub Vec<AnatomyLine>);
 /// Answers for the anatomy: only while the run stands still, since it plays a tick again.
 pub fn answer(asking: &mut Asking<'_>, answer: &mut Answer) {
     if asking.stands {
-        answer.give(Apart(anatomy(asking.run)));
+        let lines = asking.run.as_run().map_or_else(Vec::new, anatomy);
+        answer.give(Apart(lines));
     }
 }
 

@@ -21,7 +21,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     if lines.is_empty() {
         let words = if app.is_playing() {
             "pause (Space), and the tick is taken apart here"
-        } else if app.snapshot.tick == 0 {
+        } else if app.snapshot.travel.tick == 0 {
             "in the opening tick what is placed is born; one tick on (.) there are handlers to show"
         } else {
             "nothing ran and nothing happened in this tick"

@@ -1,6 +1,6 @@
 //! One tick taken apart.
 
-mod answer;
+pub(super) mod answer;
 mod draw;
 
 use ratatui::layout::Rect;

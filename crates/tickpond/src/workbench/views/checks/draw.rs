@@ -45,7 +45,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 }
 
 fn told(app: &App, row: &CheckRow) -> (&'static str, String, String, Role) {
-    let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+    let rate = app.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
     let at = |tick: u64| format!("{:.2} s, tick {tick}", tick as f64 / rate);
     match row {
         CheckRow::Guard => {

@@ -31,7 +31,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Faint));
         return;
     }
-    let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+    let rate = app.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
     let top = top(app, usize::from(area.height));
     let shown = app.snapshot.feed.iter().enumerate().skip(top).take(usize::from(area.height));
     for (at, event) in shown {

@@ -1,6 +1,6 @@
 //! The lives of a stretch of time.
 
-use tickpond_lab::Run;
+use tickpond_lab::Timeline;
 use tickpond_lab::lifelines::{Lane, lifelines};
 use tickpond_sim::Who;
 
@@ -35,7 +35,7 @@ pub fn lanes(answer: &Answer) -> &[Lane] {
 }
 
 /// Lifelines show ten seconds, or less while less was played.
-fn span_of(run: &Run, tick: u64, columns: usize) -> u64 {
-    let ticks = (run.program().rate * 10.0) as u64;
+fn span_of(run: &dyn Timeline, tick: u64, columns: usize) -> u64 {
+    let ticks = (run.cast().rate * 10.0) as u64;
     tick.saturating_sub(ticks.max(columns as u64))
 }

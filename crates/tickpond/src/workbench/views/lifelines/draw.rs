@@ -76,7 +76,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     }
     let none = Lives::default();
     let answer = app.snapshot.answer.own::<Lives>().unwrap_or(&none);
-    let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+    let rate = app.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
     let (from, to) = answer.span;
     let seconds = |tick: u64| tick as f64 / rate;
     let legend = "x hurt  m heard  s sent  ? unheard  last: its cause";
@@ -116,11 +116,10 @@ fn draw_lane(
     cells: &mut Cells,
     palette: &Palette,
 ) {
-    let Some(program) = &app.snapshot.program else { return };
-    let colour =
-        program.kinds.get(lane.who.kind.index()).map_or(palette.style(Role::Plain), |kind| {
-            palette.kind(kind.look.colour.as_deref(), lane.who.kind.index())
-        });
+    let Some(cast) = &app.snapshot.cast else { return };
+    let colour = cast.kinds.get(lane.who.kind.index()).map_or(palette.style(Role::Plain), |kind| {
+        palette.kind(kind.look.colour.as_deref(), lane.who.kind.index())
+    });
     let chosen = app.is_focus(lane.who);
     let name = if chosen { palette.style(Role::Chosen) } else { colour };
     cells.set_stringn(line.x, line.y, format!("{:<14}", lane.name), usize::from(NAMES) - 1, name);

@@ -1,6 +1,6 @@
 //! Lives side by side.
 
-mod answer;
+pub(super) mod answer;
 mod draw;
 
 use ratatui::layout::Rect;

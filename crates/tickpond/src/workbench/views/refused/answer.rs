@@ -1,6 +1,6 @@
 //! The refusals of a tick, and where the nearest others are.
 
-use tickpond_lab::Run;
+use tickpond_lab::Timeline;
 use tickpond_lab::odd::ODD;
 use tickpond_sim::Event;
 
@@ -36,7 +36,7 @@ fn is_refusal(event: &&Event) -> bool {
 }
 
 /// Costs the events of the tick, and those up to the nearest refusals on both sides.
-fn refused(run: &Run) -> Refused {
+fn refused(run: &dyn Timeline) -> Refused {
     let (tick, events) = (run.tick(), run.events());
     let first = events.partition_point(|event| event.tick < tick);
     let here = events[first..].iter().filter(is_refusal);

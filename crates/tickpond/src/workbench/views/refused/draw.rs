@@ -37,7 +37,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let width = usize::from(area.width);
     let none = Refused::default();
     let refused = app.snapshot.answer.own::<Refused>().unwrap_or(&none);
-    let rate = app.snapshot.program.as_ref().map_or(60.0, |program| program.rate);
+    let rate = app.snapshot.cast.as_ref().map_or(60.0, |program| program.rate);
     if refused.rows.is_empty() {
         let faint = palette.style(Role::Faint);
         for (row, words) in empty(refused, rate).iter().enumerate().take(usize::from(area.height)) {

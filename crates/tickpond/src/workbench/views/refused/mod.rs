@@ -1,6 +1,6 @@
 //! What was asked for in this tick and came to nothing.
 
-mod answer;
+pub(super) mod answer;
 mod draw;
 mod update;
 

@@ -1,6 +1,6 @@
 //! Who is in the roster, and in which order.
 
-use tickpond_lab::Run;
+use tickpond_lab::Timeline;
 
 use crate::workbench::answer::Answer;
 use crate::workbench::question::Question;
@@ -9,7 +9,7 @@ use crate::workbench::views::Asking;
 use crate::workbench::wish::{Sort, Wish};
 
 /// The roster's rows, as places among the entities.
-fn order(run: &Run, wish: &Wish, question: &Question, entities: &[Seen]) -> Vec<usize> {
+fn order(run: &dyn Timeline, wish: &Wish, question: &Question, entities: &[Seen]) -> Vec<usize> {
     let all = question.is_open() && wish.filter.is_empty();
     let mut rows: Vec<usize> = (0..entities.len())
         .filter(|at| all || question.is_wanted(run, entities[*at].who))

@@ -2,7 +2,7 @@
 
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
-use tickpond_lang::program::Program;
+use tickpond_lab::Cast;
 use tickpond_sim::{What, Who};
 
 use super::answer::Rows;
@@ -17,8 +17,8 @@ const WIDE: usize = 66;
 pub fn rows(snapshot: &Snapshot) -> impl Iterator<Item = &Seen> {
     let answer = &snapshot.answer;
     let listed = answer.own::<Rows>().map_or(&[][..], |rows| &rows.0);
-    let all = if answer.wish.is_none() { &snapshot.entities[..] } else { &[] };
-    all.iter().chain(listed.iter().filter_map(|at| snapshot.entities.get(*at)))
+    let all = if answer.wish.is_none() { &snapshot.scene.entities[..] } else { &[] };
+    all.iter().chain(listed.iter().filter_map(|at| snapshot.scene.entities.get(*at)))
 }
 
 /// The first row shown, so that the selected one is in sight.
@@ -33,7 +33,7 @@ pub fn top(app: &App, height: usize) -> usize {
 
 /// Draws the list: a head line, then a line for each entity.
 pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let Some(program) = &app.snapshot.program else { return };
+    let Some(cast) = &app.snapshot.cast else { return };
     if area.height == 0 {
         return;
     }
@@ -48,7 +48,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     };
     cells.set_stringn(area.x, area.y, &head, width, palette.style(Role::Faint));
     underline_sorted(app, &head, area, cells, palette);
-    if app.snapshot.entities.is_empty() {
+    if app.snapshot.scene.entities.is_empty() {
         let words = "nobody is alive: `place` something, or play on until a spawner makes it";
         cells.set_stringn(
             area.x,
@@ -71,13 +71,13 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         let chosen = app.is_focus(seen.who);
         let style = if chosen { palette.style(Role::Chosen) } else { palette.style(Role::Plain) };
         let y = area.y + 1 + row as u16;
-        let text = if width < WIDE { short_line(seen, program) } else { line(seen, program) };
+        let text = if width < WIDE { short_line(seen, cast) } else { line(seen, cast) };
         cells.set_stringn(area.x, y, format!("{text:width$}"), width, style);
         if !chosen {
-            let kind = &program.kinds[seen.who.kind.index()];
+            let kind = &cast.kinds[seen.who.kind.index()];
             let colour = palette.kind(kind.look.colour.as_deref(), seen.who.kind.index());
             let room = if width < WIDE { 13 } else { 16 };
-            cells.set_stringn(area.x, y, name(program, seen.who), room, colour);
+            cells.set_stringn(area.x, y, name(cast, seen.who), room, colour);
         }
     }
 }
@@ -91,25 +91,25 @@ fn underline_sorted(app: &App, head: &str, area: Rect, cells: &mut Cells, palett
     cells.set_stringn(x, area.y, format!("{column}{way}"), width, palette.style(Role::Key));
 }
 
-fn name(program: &Program, who: Who) -> String {
-    tickpond_lab::naming::name_of(program, who)
+fn name(cast: &Cast, who: Who) -> String {
+    cast.name_of(who)
 }
 
-fn line(seen: &Seen, program: &Program) -> String {
+fn line(seen: &Seen, cast: &Cast) -> String {
     let health = seen.health.map_or("-".to_string(), |h| format!("{h:.1}"));
     let place = format!("{:>6.1}, {:>6.1}", seen.at.0, seen.at.1);
-    let maker = seen.maker.map_or("gone".to_string(), |m| name(program, m));
+    let maker = seen.maker.map_or("gone".to_string(), |m| name(cast, m));
     format!(
         "{:<16} {health:>7} {:>7.2} s  {place:<15} {:>6.1} u/s  {maker}",
-        name(program, seen.who),
+        name(cast, seen.who),
         seen.age,
         seen.speed
     )
 }
 
-fn short_line(seen: &Seen, program: &Program) -> String {
+fn short_line(seen: &Seen, cast: &Cast) -> String {
     let health = seen.health.map_or("-".to_string(), |h| format!("{h:.1}"));
-    let name = name(program, seen.who);
+    let name = name(cast, seen.who);
     format!("{name:<13} {health:>6} {:>8.2}  {:>6.1}, {:>6.1}", seen.age, seen.at.0, seen.at.1)
 }
 
@@ -127,7 +127,7 @@ pub fn draw_story(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         && app.story().is_none()
     {
         // It is on its way; or there is no such kind in the text any more.
-        let known = app.snapshot.focus != app.focus;
+        let known = app.snapshot.selected.focus != app.focus;
         let words = if known { "" } else { ": no kind of this name in the text" };
         let words = format!("{}{words}", one.name());
         cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Title));
@@ -199,7 +199,7 @@ fn draw_values(story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) 
 /// The newest of its events, the last at the bottom.
 fn draw_history(app: &App, story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) {
     let rows = usize::from(area.height);
-    let rate = app.snapshot.program.as_ref().map_or(60.0, |p| p.rate);
+    let rate = app.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
     let from = story.events.len().saturating_sub(rows);
     for (row, event) in story.events[from..].iter().enumerate() {
         let role = match event.what {

@@ -3,7 +3,7 @@
 use tickpond_lab::counts::Counts;
 use tickpond_lab::record::{Record, Series};
 use tickpond_lab::survival::survival;
-use tickpond_lab::{Past, Run};
+use tickpond_lab::{Past, Timeline};
 use tickpond_lang::program::Cause;
 
 use super::here::{Here, here};
@@ -63,7 +63,7 @@ pub fn answer(asking: &mut Asking<'_>, answer: &mut Answer) {
 }
 
 /// The chart a drawer wishes for.
-fn chart(run: &Run, wish: &Wish) -> Chart {
+fn chart(run: &dyn Timeline, wish: &Wish) -> Chart {
     let mut chart = match wish.trend {
         Trend::Counts => over_time(run, wish, "alive", counts),
         Trend::Rates => over_time(run, wish, "a second", rates),
@@ -157,18 +157,18 @@ impl Values<'_> {
 type Line<'a> = (String, Option<String>, Values<'a>);
 
 /// The earlier runs that are drawn, the newest last.
-fn pasts<'a>(run: &'a Run, wish: &Wish) -> &'a [Past] {
+fn pasts<'a>(run: &'a dyn Timeline, wish: &Wish) -> &'a [Past] {
     let pasts = run.pasts();
     &pasts[pasts.len().saturating_sub(wish.overlay)..]
 }
 
 fn over_time(
-    run: &Run,
+    run: &dyn Timeline,
     wish: &Wish,
     upright: &str,
     lines: for<'a> fn(&'a Record, f64) -> Vec<Line<'a>>,
 ) -> Chart {
-    let rate = run.program().rate;
+    let rate = run.cast().rate;
     let pasts = pasts(run, wish);
     let len = pasts.iter().map(|p| p.record.len).fold(run.record().len, usize::max);
     let columns = wish.columns.clamp(10, 400) * 2;
@@ -272,10 +272,11 @@ fn watches(record: &Record, _: f64) -> Vec<Line<'_>> {
 }
 
 /// The share of each kind that is alive at each age.
-fn lives(run: &Run, wish: &Wish) -> Chart {
-    let (tick, rate) = (run.tick(), run.program().rate);
+fn lives(run: &dyn Timeline, wish: &Wish) -> Chart {
+    let (tick, rate) = (run.tick(), run.cast().rate);
     let mut chart =
         Chart { upright: "share alive".into(), across: "age (s)".into(), ..Chart::default() };
+    let everyone = run.alive();
     let mut medians = Vec::new();
     for past in pasts(run, wish) {
         for series in past.record.kinds.iter().filter(lived) {
@@ -286,9 +287,9 @@ fn lives(run: &Run, wish: &Wish) -> Chart {
     for series in run.record().kinds.iter().filter(lived) {
         let until = series.lives.partition_point(|l| l.0 <= tick);
         let ended: Vec<u64> = series.lives[..until].iter().map(|l| l.1).collect();
-        let columns = run.program().kind_named(&series.name).map(|k| &run.state().kinds[k.index()]);
-        let alive: Vec<u64> =
-            columns.map(|c| (0..c.len()).map(|row| c.age(row, tick)).collect()).unwrap_or_default();
+        let kind = run.cast().kind_named(&series.name);
+        let alive = everyone.iter().filter(|alive| Some(alive.who.kind) == kind);
+        let alive: Vec<u64> = alive.map(|alive| alive.age).collect();
         let (line, median) = curve(&series.name, &ended, &alive, rate, None);
         let half = median.map_or("over half alive".to_string(), |m| format!("median {m:.2} s"));
         medians.push(format!("{} {half}", series.name));

@@ -51,16 +51,16 @@ pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
     if x < plot.x || x >= plot.right() {
         return None;
     }
-    let rate = app.snapshot.program.as_ref()?.rate;
+    let rate = app.snapshot.cast.as_ref()?.rate;
     let tick = share_of(x - plot.x, plot.width) * chart.width * rate;
-    Some((tick.round() as u64).min(app.snapshot.head))
+    Some((tick.round() as u64).min(app.snapshot.travel.head))
 }
 
 /// How many ticks a column of the chart stands for, at least one; none if time is not drawn across.
 pub fn ticks_per_column(app: &App, area: Rect) -> Option<i64> {
     let chart = chart_of(app)?;
     chart.now?;
-    let ticks = chart.width * app.snapshot.program.as_ref()?.rate;
+    let ticks = chart.width * app.snapshot.cast.as_ref()?.rate;
     Some(((ticks / (f64::from(plot(area).width) - 0.5)).round() as i64).max(1))
 }
 
@@ -72,10 +72,10 @@ fn style_of(app: &App, series: &TrendSeries, at: usize, palette: &Palette) -> St
         let style = palette.kind(None, number as usize * 3 + 1);
         return if newest { palette.style(Role::Ghost) } else { style };
     }
-    let program = app.snapshot.program.as_ref();
+    let cast = app.snapshot.cast.as_ref();
     let kind = series.kind.as_deref().and_then(|name| {
-        let id = program?.kind_named(name)?;
-        let look = &program?.kinds[id.index()].look;
+        let id = cast?.kind_named(name)?;
+        let look = &cast?.kinds[id.index()].look;
         Some(palette.kind(look.colour.as_deref(), id.index()))
     });
     // Several lines of one kind must differ.
@@ -193,7 +193,7 @@ fn scale(chart: &Chart, plot: Rect, cells: &mut Cells, palette: &Palette) {
 /// What was born and ended where the cursor is, and by which lines.
 fn here(app: &App, row: Rect, cells: &mut Cells, palette: &Palette) {
     let Some(Drawn { here, .. }) = app.snapshot.answer.own() else { return };
-    let rate = app.snapshot.program.as_ref().map(|p| p.rate);
+    let rate = app.snapshot.cast.as_ref().map(|p| p.rate);
     let (Some(rate), (from, until)) = (rate, here.ticks) else { return };
     if until <= from {
         return;

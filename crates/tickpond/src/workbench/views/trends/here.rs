@@ -1,6 +1,6 @@
 //! What was born and ended at a point of a chart, by kind, cause and line.
 
-use tickpond_lab::Run;
+use tickpond_lab::Timeline;
 use tickpond_lang::program::Cause;
 use tickpond_sim::{Event, What};
 
@@ -25,7 +25,7 @@ pub struct HereLine {
 
 /// What was born and ended around the present tick, in the column of a chart it lies in, of which each
 /// stands for `per` ticks. Costs the events of that stretch.
-pub fn here(run: &Run, per: Option<f64>) -> Here {
+pub fn here(run: &dyn Timeline, per: Option<f64>) -> Here {
     let Some(per) = per.map(|per| per.max(1.0)) else { return Here::default() };
     let (tick, head) = (run.tick(), run.head());
     let column = (tick as f64 / per).floor();
@@ -49,14 +49,13 @@ pub fn here(run: &Run, per: Option<f64>) -> Here {
     Here { ticks: (from.min(tick), until), lines }
 }
 
-fn told(run: &Run, event: &Event) -> Option<HereLine> {
+fn told(run: &dyn Timeline, event: &Event) -> Option<HereLine> {
     let cause = match event.what {
         What::Born => None,
         What::Ended => event.cause,
         _ => return None,
     };
-    let program = run.program_at(event.tick);
-    let kind = program.kinds.get(event.who.kind.index())?.name.clone();
+    let kind = run.cast_at(event.tick).kinds.get(event.who.kind.index())?.name.clone();
     let line = event.site.and_then(|site| run.line_of(event.tick, site));
     Some(HereLine { kind, count: 1, cause, line })
 }

@@ -1,6 +1,6 @@
 //! Charts over time.
 
-mod answer;
+pub(super) mod answer;
 mod draw;
 mod here;
 mod update;

@@ -82,7 +82,7 @@ impl App {
         let here = &drawn.here;
         let lines: Vec<u32> = here.lines.iter().filter_map(|line| line.line).collect();
         let Some(count) = std::num::NonZeroUsize::new(lines.len()) else {
-            let words = match self.snapshot.playing {
+            let words = match self.snapshot.play.playing {
                 true => "pause first: then the lines of this moment are known",
                 false => "nothing was born or ended here by a line: , and . step",
             };
