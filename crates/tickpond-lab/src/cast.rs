@@ -66,7 +66,7 @@ impl Cast {
             name: kind.name.clone(),
             is_spawner: matches!(kind.role, Role::Spawner(_)),
             look: kind.look.clone(),
-            body: kind.body.clone(),
+            body: kind.body,
             mounts: kind.mounts.clone(),
         });
         let handlers = || program.kinds.iter().flat_map(|kind| &kind.handlers);

@@ -23,12 +23,9 @@ pub fn values(run: &Run, kind: KindId, row: usize) -> Vec<(String, String)> {
         let own = &program.track_names[told.name.0 as usize];
         let state_name = told.states.get(track.now[row] as usize);
         let state_name = state_name.map_or("", |(s, _)| &program.state_names[s.0 as usize]);
-        let timed = match track.until[row] {
-            tickpond_sim::state::NEVER => String::new(),
-            until => {
-                format!(" for {:.2} s", until.saturating_sub(state.tick) as f64 / program.rate)
-            }
-        };
+        let timed = track.until[row].tick().map_or(String::new(), |until| {
+            format!(" for {:.2} s", until.saturating_sub(state.tick) as f64 / program.rate)
+        });
         let name = if own.is_empty() { "state" } else { own };
         values.push((name.to_string(), format!("{state_name}{timed}")));
     }

@@ -5,7 +5,7 @@ mod common;
 use common::{Play, play};
 use rstest::rstest;
 use tickpond_sim::State;
-use tickpond_sim::state::Columns;
+use tickpond_sim::state::{Clock, Columns};
 
 /// A pond that leaves something of every part of the state at the end of its ticks: what is asked for in the
 /// phase of the ends is for the next tick.
@@ -76,6 +76,27 @@ fn counts(change: impl FnOnce(&mut State)) {
 #[rstest]
 fn the_same_state_has_the_same_digest() {
     assert_eq!(full().state.digest(), full().state.digest());
+}
+
+/// The parts of the state that differ when one thing is changed.
+fn parts_that_differ(change: impl FnOnce(&mut State)) -> Vec<&'static str> {
+    let mut play = full();
+    let before = play.state.parts();
+    change(&mut play.state);
+    let pairs = before.into_iter().zip(play.state.parts());
+    pairs.filter(|(before, after)| before != after).map(|(before, _)| before.0).collect()
+}
+
+#[rstest]
+fn the_part_that_differs_is_told() {
+    assert_eq!(parts_that_differ(|s| s.births[0].count += 1), ["births"]);
+    assert_eq!(parts_that_differ(|s| s.ends[0].by.number += 1), ["ends"]);
+    assert_eq!(parts_that_differ(|s| s.kinds[1].x[0] += 1.0), ["kinds"]);
+    assert_eq!(parts_that_differ(|s| s.contacts[0].began += 1), ["contacts"]);
+    let both = parts_that_differ(|s| (s.tick, s.totals[1].born) = (s.tick + 1, 77));
+    assert_eq!(both, ["tick", "totals"]);
+    // How often lines ran decides nothing.
+    assert!(parts_that_differ(|s| s.fired[0] += 1).is_empty());
 }
 
 #[rstest]
@@ -185,7 +206,7 @@ fn every_column_counts() {
         |c| c.batch[0] ^= 1,
         |c| c.first[0] ^= 1,
         |c| c.wave[0] ^= 1,
-        |c| c.rests_since[0] ^= 1,
+        |c| c.rests_since[0] = Clock::at(3),
         |c| c.slept[0] ^= 1,
         |c| c.made_open[0] ^= 1,
         |c| c.made_in_all[0] ^= 1,
@@ -200,14 +221,14 @@ fn every_column_counts() {
         |c| c.health[0] += 1.0,
         |c| c.down[0] ^= true,
         |c| c.bits.set(0, 77),
-        |c| c.clocks[0][0] ^= 1,
+        |c| c.clocks[0][0] = Clock::STOPPED,
         |c| c.vars[0][0] ^= 1,
         |c| c.vars[1][0] ^= 1,
         |c| c.vars[2][0] ^= 1,
         |c| c.vars[3][0] ^= 1,
         |c| c.tracks[0].now[0] ^= 1,
         |c| c.tracks[0].back[0] ^= 1,
-        |c| c.tracks[0].until[0] ^= 1,
+        |c| c.tracks[0].until[0] = Clock::at(9),
         |c| c.tracks[0].since[0] ^= 1,
         |c| c.tracks[0].seen[0] ^= 1,
     ];

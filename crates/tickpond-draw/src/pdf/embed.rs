@@ -6,7 +6,7 @@ use pdf_writer::types::{CidFontType, FontFlags, SystemInfo, UnicodeCmap};
 use pdf_writer::{Filter, Name, Pdf, Rect, Ref, Str};
 use subsetter::GlyphRemapper;
 
-use super::PdfError;
+use super::error::PdfError;
 use crate::fonts::{Font, Fonts, Glyph};
 
 const ADOBE: SystemInfo<'_> =

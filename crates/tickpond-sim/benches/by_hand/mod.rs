@@ -196,7 +196,8 @@ pub fn chatter(engine: &Engine, state: State, ticks: u64) -> Done {
     let c = columns(&state, kind);
     let count = c.x.len();
     let mut heard: Vec<f64> = c.vars[0].iter().map(|w| f64::from_bits(*w)).collect();
-    let mut asleep_until = c.tracks[0].until.to_vec();
+    let until = c.tracks[0].until.iter();
+    let mut asleep_until: Vec<u64> = until.map(|until| until.to_word()).collect();
     let mut counts = [count as u64, 0u64];
     let mut mail = vec![0u32; count];
     let luck = c.luck.to_vec();

@@ -13,7 +13,7 @@ use tickpond_lang::program::{Kind, KindId, Program, SiteId, Ty};
 
 use crate::code::Compiled;
 use crate::code::layout::words_of;
-use crate::state::{BY_HAND, Columns, NEVER, NO_STATE, State, Touching, UNSET, Widths};
+use crate::state::{BY_HAND, Clock, Columns, NO_STATE, State, Touching, Widths};
 
 /// Why a state cannot be taken over; each names what was edited.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -139,28 +139,62 @@ impl Map<'_> {
         let widths: Vec<Widths> = self.new.kinds.iter().map(|k| k.widths.clone()).collect();
         let fresh = State::empty(&self.new.program, &widths, state.seed);
         let mut next = state.clone();
-        next.knobs = self.knobs(state);
-        next.kinds = fresh.kinds;
-        next.totals = fresh.totals;
-        next.canon = fresh.canon;
-        next.peaks = self.peaks(state)?;
-        next.touching = self.touching(state);
+        // Every field by its name, so that a new one does not compile before it is thought of here.
+        let State {
+            // These mean the same in every program.
+            tick: _,
+            seed: _,
+            born_in_all: _,
+            traces: _,
+            view: _,
+            solids: _,
+            waves: _,
+            labels: _,
+            stopped: _,
+            // These go over by name, one by one.
+            knobs,
+            kinds,
+            slots,
+            waits,
+            touching,
+            peaks,
+            canon,
+            input,
+            totals,
+            mail_totals,
+            fired,
+            // These are translated where they lie.
+            births: _,
+            letters: _,
+            health: _,
+            ends: _,
+            pushes: _,
+            activations: _,
+            attaching: _,
+            attached: _,
+            tally: _,
+            contacts: _,
+        } = &mut next;
+        (*kinds, *totals, *canon) = (fresh.kinds, fresh.totals, fresh.canon);
+        *knobs = self.knobs(state);
+        *peaks = self.peaks(state)?;
+        *touching = self.touching(state);
         for (at, columns) in state.kinds.iter().enumerate() {
             let to = self.kinds[at];
-            next.kinds[to.index()] = self.columns(KindId(at as u32), to, columns);
-            next.totals[to.index()] = state.totals[at].clone();
-            columns.id.iter().for_each(|id| next.slots.set_kind(*id, to));
+            kinds[to.index()] = self.columns(KindId(at as u32), to, columns);
+            totals[to.index()] = state.totals[at].clone();
+            columns.id.iter().for_each(|id| slots.set_kind(*id, to));
         }
-        self.requests(&mut next);
-        next.waits = state.waits.iter().map(|w| self.wait(state, w)).collect::<Result<_, _>>()?;
-        next.mail_totals = self.mail_totals(state);
-        next.input = self.input(state);
-        next.fired = vec![0; self.new.program.sites.len()];
-        for (at, fired) in state.fired.iter().enumerate() {
+        *waits = state.waits.iter().map(|w| self.wait(state, w)).collect::<Result<_, _>>()?;
+        *mail_totals = self.mail_totals(state);
+        *input = self.input(state);
+        *fired = vec![0; self.new.program.sites.len()];
+        for (at, times) in state.fired.iter().enumerate() {
             if let Some(to) = self.sites[at] {
-                next.fired[to.index()] = *fired;
+                fired[to.index()] = *times;
             }
         }
+        self.requests(&mut next);
         Ok(next)
     }
 
@@ -224,7 +258,7 @@ impl Map<'_> {
                 self.rename_kinds(&mut next.vars[at]);
             }
         }
-        next.clocks = vec![vec![UNSET; rows].into(); new.widths.clocks];
+        next.clocks = vec![vec![Clock::UNSET; rows].into(); new.widths.clocks];
         next.bits.reset();
         for handler in &new.handlers {
             let same = old.handlers.iter().find(|h| {
@@ -268,7 +302,7 @@ impl Map<'_> {
                 return crate::state::TrackColumns {
                     now: vec![0; rows].into(),
                     back: vec![0; rows].into(),
-                    until: vec![NEVER; rows].into(),
+                    until: vec![Clock::NEVER; rows].into(),
                     since: columns.born.clone(),
                     seen: vec![0; rows].into(),
                 };
@@ -294,7 +328,7 @@ impl Map<'_> {
             if tells && !told {
                 // It was not noted what was seen: all that has begun was, but of who never was awake.
                 for row in 0..rows {
-                    let awake = columns.is_active(row) || columns.age(row, NEVER) > 0;
+                    let awake = columns.is_active(row) || columns.age(row, u64::MAX) > 0;
                     next.seen[row] = if awake { next.now[row] } else { NO_STATE };
                 }
             }

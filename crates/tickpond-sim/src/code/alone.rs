@@ -8,7 +8,8 @@ use std::collections::HashSet;
 
 use tickpond_lang::program::{Event, KindId, VarName};
 
-use super::op::{Asks, Code, Goes, Op, Reads, Slot, Word, Writes};
+use super::effects::{Asks, Goes, Reads, Writes};
+use super::op::{Code, Op, Slot, Word};
 use super::{Compiled, HandlerCode, Turn};
 
 /// What a handler can write and others could see.

@@ -10,9 +10,11 @@ use tickpond_lang::program::{ExprKind, Role, walk};
 use tickpond_lang::units::Dim;
 
 use super::compiled::Compiled;
+use super::effects::Doubt;
 use super::kinds::{HandlerCode, SpawnerCode};
 use super::layout::words_of;
-use super::op::{Code, Doubt, FilterCode, Op, Reg, Traits, Word};
+use super::op::{Code, FilterCode, Op, Reg, Word};
+use super::traits::Traits;
 use crate::luck;
 
 /// The code under construction.

@@ -3,6 +3,7 @@
 mod alone;
 mod birth;
 mod compiled;
+pub mod effects;
 mod expr;
 mod field;
 mod handler;
@@ -14,6 +15,7 @@ mod parts;
 mod query;
 mod reads;
 mod stmt;
+pub mod traits;
 mod turns;
 
 use std::sync::Arc;

@@ -3,8 +3,9 @@
 use tickpond_lang::program::{Program, QueryKind};
 
 use super::compiled::Compiled;
+use super::effects::{Asks, Reads};
 use super::kinds::HandlerCode;
-use super::op::{Asks, Op, Reads, Word};
+use super::op::{Op, Word};
 
 impl HandlerCode {
     /// What the handler reads, each once, in the order of its code: own fields, those of others, knobs,

@@ -301,7 +301,7 @@ impl Engine {
         let index = self.index();
         let world = World { compiled: &compiled, state, phase, index: &index };
         let hash = luck::fold(compiled.kinds[kind.index()].name_hash, code.result.into());
-        let origin = Origin { kind, hash, handler: u32::MAX, cause: Cause::Script };
+        let origin = Origin::outside(kind, hash, Cause::Script);
         let mut values = Vec::with_capacity(rows.len());
         for rows in rows.chunks(LANES) {
             self.block.prepare(rows, code);

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use crate::engine::Engine;
 use crate::event::{Event, Phase, What};
-use crate::state::{ActiveRequest, EntityId, NEVER, State, UNSET};
+use crate::state::{ActiveRequest, Clock, EntityId, State};
 
 impl Engine {
     /// Carries out what was asked for; of several requests for one entity the last of the roll stands.
@@ -57,15 +57,11 @@ impl Engine {
         let Some((kind, row)) = state.find(id) else { return };
         let tick = state.tick;
         let columns = &mut state.kinds[kind.index()];
-        let asleep = tick - std::mem::replace(&mut columns.rests_since[row], NEVER);
+        let rested = std::mem::replace(&mut columns.rests_since[row], Clock::NEVER);
+        let asleep = tick - rested.or_before(tick);
         columns.resting_count -= 1;
         columns.slept[row] += asleep;
-        // The last two values are no times.
-        let later = |due: &mut u64| {
-            if *due != UNSET && *due < NEVER - 1 {
-                *due += asleep;
-            }
-        };
+        let later = |due: &mut Clock| *due = due.later_by(asleep);
         columns.clocks.iter_mut().for_each(|clock| later(&mut clock[row]));
         for track in &mut columns.tracks {
             later(&mut track.until[row]);
@@ -80,6 +76,6 @@ pub(crate) fn put_to_rest(state: &mut State, id: EntityId) {
     let Some((kind, row)) = state.find(id) else { return };
     let tick = state.tick;
     let columns = &mut state.kinds[kind.index()];
-    columns.rests_since[row] = tick;
+    columns.rests_since[row] = Clock::at(tick);
     columns.resting_count += 1;
 }

@@ -68,8 +68,7 @@ impl Engine {
         let world =
             World { compiled: &compiled, state: &world_state, phase: Phase::Births, index: &index };
         for (site, code) in &compiled.places {
-            let origin =
-                Origin { kind: POND, hash: code.hash, handler: u32::MAX, cause: code.cause };
+            let origin = Origin::outside(POND, code.hash, code.cause);
             self.block.prepare(&[0], &code.code);
             self.out.last_site = Some(*site);
             vm::run(world, origin, &code.code, 0, &mut self.block, &mut self.out);

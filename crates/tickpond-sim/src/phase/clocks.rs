@@ -8,12 +8,9 @@ use crate::code::{Job, SpawnerCode, Turn};
 use crate::engine::fire::allowed;
 use crate::engine::{Engine, Firing};
 use crate::event::{Event, Phase};
-use crate::state::{Columns, EndRequest, Key, NEVER, State, UNSET, Wait};
+use crate::state::{Clock, Columns, EndRequest, Key, State, Wait};
 use crate::vm::Become;
 use crate::wide::wide;
-
-/// The clock of a spawner that was stopped for good.
-const STOPPED: u64 = NEVER - 1;
 
 impl Engine {
     pub(crate) fn clocks(&mut self, state: &mut State, events: &mut Vec<Event>) {
@@ -31,7 +28,7 @@ impl Engine {
             if matches!(handler.event, When::Every(_)) {
                 self.rewind(state, Phase::Clocks, job, &rows, state.tick);
             } else {
-                self.set_all(state, job, &rows, NEVER);
+                self.set_all(state, job, &rows, Clock::NEVER);
             }
         }
         self.due_rows = rows;
@@ -61,7 +58,7 @@ impl Engine {
                 rows_where(
                     &values.until,
                     #[inline(always)]
-                    |until| until <= tick,
+                    |until: Clock| until.is_due(tick),
                     &mut due,
                 );
                 for row in due.iter().map(|row| *row as usize) {
@@ -73,7 +70,7 @@ impl Engine {
                             handler: 0,
                             nth: (0, 0),
                             state: InState { track, state: back },
-                            until: NEVER,
+                            until: Clock::NEVER,
                             site: SiteId(0),
                         });
                     }
@@ -129,17 +126,17 @@ impl Engine {
         rows_where(
             &state.kinds[job.0.index()].clocks[clock],
             #[inline(always)]
-            |due| due <= tick,
+            |due: Clock| due.is_due(tick),
             rows,
         );
         let due = &state.kinds[job.0.index()].clocks[clock];
         let mut fresh = std::mem::take(&mut self.fresh);
         fresh.clear();
-        fresh.extend(rows.iter().copied().filter(|row| due[*row as usize] == UNSET));
+        fresh.extend(rows.iter().copied().filter(|row| due[*row as usize] == Clock::UNSET));
         if !fresh.is_empty() {
             self.set_clocks(state, job, &fresh);
             let due = &state.kinds[job.0.index()].clocks[clock];
-            rows.retain(|row| due[*row as usize] <= tick);
+            rows.retain(|row| due[*row as usize].is_due(tick));
         }
         self.fresh = fresh;
         let handler = &self.compiled.kinds[job.0.index()].handlers[job.1];
@@ -156,7 +153,7 @@ impl Engine {
         let is_routine = matches!(handler.event, When::Routine(_));
         if is_routine {
             let tick = state.tick;
-            self.set_all(state, job, &fresh, tick);
+            self.set_all(state, job, &fresh, Clock::at(tick));
         } else {
             // Clocks of a state count from its beginning, the others from the birth.
             let from = |columns: &Columns, row: usize| match handler.state {
@@ -176,7 +173,7 @@ impl Engine {
         rows_where(
             due,
             #[inline(always)]
-            |due| due <= tick,
+            |due: Clock| due.is_due(tick),
             &mut rows,
         );
         allowed(state, job.0, handler, &rows).into_owned()
@@ -207,13 +204,13 @@ impl Engine {
         let (Some(clock), Some(period)) = (handler.clock, &handler.period) else { return };
         let set = |state: &mut State, row: u32, ticks: u64| {
             let columns = &mut state.kinds[job.0.index()];
-            let due = from(columns, row as usize).saturating_add(ticks);
+            let due = Clock::at(from(columns, row as usize).saturating_add(ticks));
             columns.clocks[usize::from(clock)][row as usize] = due;
         };
         // What is no number never comes; the run stops for it.
         let ticks = |word: u64| match f64::from_bits(word) {
             period if period.is_finite() => compiled.program.ticks(period),
-            _ => NEVER,
+            _ => u64::MAX,
         };
         // What is known is the same for all.
         if let Some(word) = period.known(&state.knobs) {
@@ -232,7 +229,7 @@ impl Engine {
         }
     }
 
-    fn set_all(&self, state: &mut State, job: Job, rows: &[u32], due: u64) {
+    fn set_all(&self, state: &mut State, job: Job, rows: &[u32], due: Clock) {
         let clock = self.clock(job);
         for row in rows {
             state.kinds[job.0.index()].clocks[clock][*row as usize] = due;
@@ -277,11 +274,11 @@ impl Engine {
             let values = self.values(state, Phase::Clocks, kind, until, &rows, 1);
             for (row, value) in rows.iter().zip(values) {
                 if value[0] != 0 {
-                    state.kinds[kind.index()].clocks[clock][*row as usize] = STOPPED;
+                    state.kinds[kind.index()].clocks[clock][*row as usize] = Clock::STOPPED;
                 }
             }
             let clocks = &state.kinds[kind.index()].clocks[clock];
-            rows.retain(|row| clocks[*row as usize] != STOPPED);
+            rows.retain(|row| clocks[*row as usize] != Clock::STOPPED);
         }
         if let Some(from) = &spawner.from {
             let values = self.values(state, Phase::Clocks, kind, from, &rows, 1);
@@ -367,14 +364,15 @@ impl Engine {
             let is_due = match &spawner.rhythm {
                 // One that keeps a number alive looks on every tick.
                 Rhythm::Once if spawner.keep.is_some() => true,
-                Rhythm::Once => std::mem::replace(cell, NEVER) == UNSET,
+                Rhythm::Once => std::mem::replace(cell, Clock::NEVER) == Clock::UNSET,
                 Rhythm::Every { at_once, .. } => {
-                    if *cell == UNSET {
-                        *cell = if *at_once { tick } else { born.saturating_add(ticks) };
+                    if *cell == Clock::UNSET {
+                        let first = if *at_once { tick } else { born.saturating_add(ticks) };
+                        *cell = Clock::at(first);
                     }
-                    let is_due = *cell <= tick;
+                    let is_due = cell.is_due(tick);
                     if is_due {
-                        *cell = tick.saturating_add(ticks);
+                        *cell = Clock::at(tick.saturating_add(ticks));
                     }
                     is_due
                 }
@@ -421,7 +419,7 @@ impl Engine {
         let index = self.index();
         let world = World { compiled: &compiled, state, phase: Phase::Clocks, index: &index };
         let code = &spawner.make;
-        let origin = Origin { kind, hash: code.hash, handler: u32::MAX, cause: code.cause };
+        let origin = Origin::outside(kind, code.hash, code.cause);
         self.out.overlay.begin(0);
         for chunk in firings.chunks(LANES) {
             let rows: Vec<u32> = chunk.iter().map(|f| f.row).collect();
@@ -439,7 +437,7 @@ impl Engine {
 
 /// Finds the rows of a column whose value meets a test. Most stretches have none: they are passed over,
 /// many rows at a time.
-fn rows_where(column: &[u64], test: impl Fn(u64) -> bool, rows: &mut Vec<u32>) {
+fn rows_where(column: &[Clock], test: impl Fn(Clock) -> bool, rows: &mut Vec<u32>) {
     const STRETCH: usize = 64;
     rows.clear();
     wide(

@@ -7,7 +7,7 @@ use tickpond_lang::program::{KindId, Role, SiteId};
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Phase, Stopped, What};
 use crate::luck;
-use crate::state::{BirthRequest, EntityId, Letters, NEVER, State, UNSET};
+use crate::state::{BirthRequest, Clock, EntityId, Letters, State};
 use crate::vm::{Become, Fault};
 
 impl Engine {
@@ -115,7 +115,7 @@ impl Engine {
         let track = &mut columns.tracks[change.state.track];
         let (old, new) = (track.now[row], change.state.state as u64);
         track.until[row] = change.until;
-        if change.until == NEVER {
+        if change.until == Clock::NEVER {
             track.back[row] = new;
         }
         if old == new {
@@ -134,7 +134,7 @@ impl Engine {
                 left.push(at as u32);
             }
             if let Some(clock) = handler.clock {
-                columns.clocks[usize::from(clock)][row] = UNSET;
+                columns.clocks[usize::from(clock)][row] = Clock::UNSET;
             }
             if handler.bit.is_some() {
                 let bits = columns.bits[row] & !handler.change_mask();

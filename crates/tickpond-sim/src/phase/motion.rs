@@ -8,7 +8,7 @@ use crate::angle;
 use crate::engine::Engine;
 use crate::event::{Event, Guard, Stopped};
 use crate::space;
-use crate::state::{Columns, NEVER, STRETCH, State};
+use crate::state::{Clock, Columns, STRETCH, State};
 use crate::wide::wide;
 
 impl Engine {
@@ -73,7 +73,7 @@ fn pull(columns: &mut Columns, kind: &Kind, gravity: (f64, f64), step: f64) {
     let pull = if falls { (gravity.0 * step, gravity.1 * step) } else { (0.0, 0.0) };
     let slower = 1.0 / (1.0 + matter.drag * step);
     for row in 0..columns.len() {
-        if columns.rests_since[row] == NEVER {
+        if columns.is_active(row) {
             columns.vx[row] = (columns.vx[row] + pull.0) * slower + 0.0;
             columns.vy[row] = (columns.vy[row] + pull.1) * slower + 0.0;
         }
@@ -121,7 +121,7 @@ fn advance(
         if !stand_still(vxs, vys) {
             all_fine &= match rests.map(|rests| &rests[nth * STRETCH..]) {
                 None => move_all(xs, ys, (vxs, vys), step, |_| false),
-                Some(rests) => move_all(xs, ys, (vxs, vys), step, |at| rests[at] != NEVER),
+                Some(rests) => move_all(xs, ys, (vxs, vys), step, |at| rests[at] != Clock::NEVER),
             };
         }
         if wrap_x {

@@ -10,7 +10,7 @@ use tickpond_lang::program::{KindId, Program};
 use crate::angle;
 use crate::engine::Engine;
 use crate::event::{Guard, Stopped};
-use crate::state::{EntityId, NEVER, Solids, State};
+use crate::state::{EntityId, Solids, State};
 use crate::vm::related;
 
 /// A solid lies still below this speed in u/s.
@@ -245,7 +245,7 @@ fn take_out(state: &mut State, solids: &Solids, program: &Program) {
         for row in 0..columns.len() {
             let id: EntityId = columns.id[row];
             let body = solids.of.get(&id).and_then(|h| solids.bodies.get(*h));
-            let Some(body) = body.filter(|_| columns.rests_since[row] == NEVER) else { continue };
+            let Some(body) = body.filter(|_| columns.is_active(row)) else { continue };
             if !kind.matter.fixed {
                 let (at, vel) = (body.translation(), body.linvel());
                 (columns.x[row], columns.y[row]) = (f64::from(at.x) + 0.0, f64::from(at.y) + 0.0);

@@ -6,7 +6,7 @@ use crate::code::Turn;
 use crate::engine::Engine;
 use crate::engine::fire::allowed;
 use crate::event::{Event, Phase};
-use crate::state::{Columns, NEVER, State};
+use crate::state::{Clock, Columns, State};
 use crate::vm::LANES;
 
 impl Engine {
@@ -45,7 +45,7 @@ impl Engine {
                     None => track.seen.copy_from_slice(&track.now),
                     Some(rests) => {
                         let rows = track.seen.iter_mut().zip(&track.now).zip(rests);
-                        for ((seen, now), _) in rows.filter(|(_, since)| **since == NEVER) {
+                        for ((seen, now), _) in rows.filter(|(_, since)| **since == Clock::NEVER) {
                             *seen = *now;
                         }
                     }

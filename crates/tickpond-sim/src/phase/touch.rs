@@ -235,7 +235,7 @@ impl Engine {
         let index = self.index();
         let world = World { compiled: &compiled, state, phase: Phase::Contact, index: &index };
         let cause = tickpond_lang::program::Cause::Script;
-        let origin = Origin { kind, hash: 0, handler: u32::MAX, cause };
+        let origin = Origin::outside(kind, 0, cause);
         let mut outer = self.out.spare_blocks.pop().unwrap_or_default();
         outer.prepare(&[pair.row], &filter.outer);
         vm::run(world, origin, &filter.outer, 0, &mut outer, &mut self.out);

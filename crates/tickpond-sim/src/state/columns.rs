@@ -6,15 +6,11 @@
 use std::ops::Range;
 
 use super::bits::Bits;
+use super::clock::Clock;
 use super::column::{Column, Gap};
 use super::lazy::Lazy;
 use super::passing::Passing;
 use super::slots::EntityId;
-
-/// A clock that has not been set yet.
-pub const UNSET: u64 = 0;
-/// A clock that never comes due.
-pub const NEVER: u64 = u64::MAX;
 
 /// How many columns of each sort a kind needs beside those all kinds have.
 #[derive(Clone, Debug, PartialEq, Default)]
@@ -40,8 +36,8 @@ pub struct TrackColumns {
     pub now: Column<u64>,
     /// The last state that was not timed.
     pub back: Column<u64>,
-    /// When a timed state ends, in ticks; [`NEVER`] for one that is not timed.
-    pub until: Column<u64>,
+    /// When a timed state ends; never for one that is not timed.
+    pub until: Column<Clock>,
     /// When the state was entered.
     pub since: Column<u64>,
     /// The state when `on becoming` was last looked at; [`NO_STATE`] before that.
@@ -56,21 +52,23 @@ impl Clone for TrackColumns {
     }
 
     fn clone_from(&mut self, other: &TrackColumns) {
-        for (mine, theirs) in self.all_mut().into_iter().zip(other.all()) {
-            mine.clone_from(theirs);
-        }
+        let TrackColumns { now, back, until, since, seen } = other;
+        self.now.clone_from(now);
+        self.back.clone_from(back);
+        self.until.clone_from(until);
+        self.since.clone_from(since);
+        self.seen.clone_from(seen);
     }
 }
 
 impl TrackColumns {
-    /// All columns, in a fixed order.
-    pub fn all(&self) -> [&Column<u64>; 5] {
-        [&self.now, &self.back, &self.until, &self.since, &self.seen]
-    }
-
-    /// All columns, in a fixed order.
-    pub fn all_mut(&mut self) -> [&mut Column<u64>; 5] {
-        [&mut self.now, &mut self.back, &mut self.until, &mut self.since, &mut self.seen]
+    /// Drops rows; the others close up, in their order.
+    fn close_up(&mut self, gap: Gap<'_>) {
+        let TrackColumns { now, back, until, since, seen } = self;
+        for column in [now, back, since, seen] {
+            column.close_up(gap);
+        }
+        until.close_up(gap);
     }
 }
 
@@ -86,8 +84,8 @@ macro_rules! columns {
             $($(#[$ldoc])* pub $lname: Lazy<$lty>,)*
             /// Variables, word by word; a pair takes two.
             pub vars: Vec<Column<u64>>,
-            /// When each clock is due, in ticks.
-            pub clocks: Vec<Column<u64>>,
+            /// When each clock is due.
+            pub clocks: Vec<Column<Clock>>,
             /// Tracks of states, in the order of the kind's.
             pub tracks: Vec<TrackColumns>,
             /// What holds of it, a bit for each handler that waits for a change: where it is, conditions.
@@ -180,10 +178,9 @@ macro_rules! columns {
                 $(self.$name.close_up(gap);)*
                 $(self.$lname.close_up(gap);)*
                 self.bits.close_up(gap);
-                let tracks = self.tracks.iter_mut().flat_map(TrackColumns::all_mut);
-                for column in self.vars.iter_mut().chain(&mut self.clocks).chain(tracks) {
-                    column.close_up(gap);
-                }
+                self.vars.iter_mut().for_each(|column| column.close_up(gap));
+                self.clocks.iter_mut().for_each(|column| column.close_up(gap));
+                self.tracks.iter_mut().for_each(|track| track.close_up(gap));
             }
         }
     };
@@ -225,8 +222,8 @@ lazy {
     spin: f64 = 0.0,
     /// Health; 0 for kinds without.
     health: f64 = 0.0,
-    /// When it was put to rest; [`NEVER`] while it is active.
-    rests_since: u64 = NEVER,
+    /// When it was put to rest; never while it is active.
+    rests_since: Clock = Clock::NEVER,
     /// How many ticks it has been inactive.
     slept: u64 = 0,
     /// Whether its health came to 0 and it stays.
@@ -261,7 +258,7 @@ impl Columns {
 
     /// Whether the entity in a row takes part.
     pub fn is_active(&self, row: usize) -> bool {
-        self.rests_since[row] == NEVER
+        self.rests_since[row] == Clock::NEVER
     }
 
     /// The first tick in which the entity in a row could touch another: that of its birth, tick 1 for what is
@@ -275,7 +272,7 @@ impl Columns {
 
     /// The age in ticks of the entity in a row; it stands still while it is inactive.
     pub fn age(&self, row: usize, tick: u64) -> u64 {
-        let now = self.rests_since[row].min(tick);
+        let now = self.rests_since[row].or_before(tick);
         now.saturating_sub(self.born[row] + self.slept[row])
     }
 
@@ -312,12 +309,12 @@ impl Columns {
         for track in &mut self.tracks {
             track.now.extend(count, 0);
             track.back.extend(count, 0);
-            track.until.extend(count, NEVER);
+            track.until.extend(count, Clock::NEVER);
             track.since.extend(count, born);
             track.seen.extend(count, NO_STATE);
         }
         self.vars.iter_mut().for_each(|c| c.extend(count, 0));
-        self.clocks.iter_mut().for_each(|c| c.extend(count, UNSET));
+        self.clocks.iter_mut().for_each(|c| c.extend(count, Clock::UNSET));
     }
 
     /// Takes out the rows that end, ascending, and gives the rows whose place has changed.
@@ -326,7 +323,8 @@ impl Columns {
         debug_assert!(gone.is_sorted() && gone.iter().all(|row| self.ending[*row]));
         let Some((first, last)) = gone.first().zip(gone.last()) else { return 0..0 };
         self.ending.reset();
-        self.resting_count -= gone.iter().filter(|row| self.rests_since[**row] != NEVER).count();
+        self.resting_count -=
+            gone.iter().filter(|row| self.rests_since[**row] != Clock::NEVER).count();
         self.ending_count = 0;
         let gap = Gap::of(gone, self.len());
         self.drop_rows(gap);

@@ -4,10 +4,18 @@
 //! that requests come from, how often lines ran and why the run stopped, which are told and decide nothing; and what
 //! the solver keeps of contacts from one tick to the next, beside the places, turns, velocities and sleep of its bodies.
 
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use tickpond_lang::program::KindId;
 use xxhash_rust::xxh3::Xxh3;
 
 use super::canon::Canon;
-use super::{BirthRequest, Columns, FilterRequest, Key, Lazy, PlaceRequest, State};
+use super::{
+    ActiveRequest, AttachRequest, Attachment, BirthRequest, Columns, Contact, EndRequest, EntityId,
+    FilterRequest, HealthRequest, InputState, Key, Lazy, Letters, MailTotals, PlaceRequest,
+    PushRequest, Solids, State, TallyKey, Totals, Touching, Trace, TrackColumns, Wait, Wave,
+};
 use crate::event::Who;
 use crate::luck::hash_text;
 
@@ -16,19 +24,27 @@ impl State {
     /// order of the definitions in the text. The lines of requests and what the solver keeps of contacts are
     /// left out.
     pub fn digest(&self) -> u64 {
-        digest(self)
+        Digest::of(&self.canon, |d| d.words(self.parts().into_iter().map(|(_, hash)| hash)))
     }
 }
 
 /// Collects words and hashes them in blocks: one call of the hash for each word is slow.
-struct Digest<'a> {
+pub(super) struct Digest<'a> {
     hash: Xxh3,
     block: Vec<u8>,
     canon: &'a Canon,
 }
 
-impl Digest<'_> {
-    fn word(&mut self, word: u64) {
+impl<'a> Digest<'a> {
+    /// The hash of what is told to it.
+    pub fn of(canon: &'a Canon, tell: impl FnOnce(&mut Digest<'a>)) -> u64 {
+        let mut digest = Digest { hash: Xxh3::new(), block: Vec::new(), canon };
+        tell(&mut digest);
+        digest.hash.update(&digest.block);
+        digest.hash.digest()
+    }
+
+    pub fn word(&mut self, word: u64) {
         self.block.extend_from_slice(&word.to_le_bytes());
         if self.block.len() >= 4096 {
             self.hash.update(&self.block);
@@ -36,7 +52,7 @@ impl Digest<'_> {
         }
     }
 
-    fn words(&mut self, words: impl IntoIterator<Item = u64>) {
+    pub fn words(&mut self, words: impl IntoIterator<Item = u64>) {
         words.into_iter().for_each(|w| self.word(w));
     }
 
@@ -61,7 +77,7 @@ impl Digest<'_> {
         self.word(number.to_bits());
     }
 
-    fn numbers(&mut self, numbers: &[f64]) {
+    pub fn numbers(&mut self, numbers: &[f64]) {
         self.words(numbers.iter().map(|n| n.to_bits()));
     }
 
@@ -93,8 +109,9 @@ impl Digest<'_> {
             self.lazy(column);
         }
         [&c.serial, &c.luck, &c.born].into_iter().for_each(|column| self.column(column));
-        let lazy = [&c.batch, &c.first, &c.wave, &c.rests_since, &c.slept, &c.made_ended];
+        let lazy = [&c.batch, &c.first, &c.wave, &c.slept, &c.made_ended];
         lazy.into_iter().for_each(|column| self.lazy(column));
+        self.lazy(&c.rests_since);
         self.word(u64::from(c.bits.stored().is_some()));
         c.bits.stored().into_iter().for_each(|bits| self.column(bits));
         for column in [&c.x, &c.y, &c.vx, &c.vy, &c.heading] {
@@ -103,10 +120,13 @@ impl Digest<'_> {
         [&c.spin, &c.health].into_iter().for_each(|column| self.lazy(column));
         self.word(u64::from(c.down.stored().is_some()));
         self.words(c.down.stored().into_iter().flatten().map(|d| u64::from(*d)));
-        let tracks = c.tracks.iter().flat_map(|t| t.all());
         let vars = vars.iter().filter_map(|word| c.vars.get(*word as usize));
-        for column in vars.chain(&c.clocks).chain(tracks) {
-            self.column(column);
+        vars.for_each(|column| self.column(column));
+        c.clocks.iter().for_each(|column| self.column(column));
+        for track in &c.tracks {
+            let TrackColumns { now, back, until, since, seen } = track;
+            self.column(until);
+            [now, back, since, seen].into_iter().for_each(|column| self.column(column));
         }
     }
 
@@ -178,34 +198,55 @@ impl Digest<'_> {
         }
     }
 
-    fn requests(&mut self, state: &State) {
-        let counts = [
-            state.births.len(),
-            state.letters.len(),
-            state.health.len(),
-            state.ends.len(),
-            state.pushes.len(),
-            state.activations.len(),
-            state.attaching.len(),
-            state.waits.len(),
-        ];
-        self.words(counts.map(|count| count as u64));
-        let mut births: Vec<&BirthRequest> = state.births.iter().collect();
+    pub fn knobs(&mut self, knobs: &[f64]) {
+        let canon = self.canon;
+        canon.knobs.iter().for_each(|knob| self.number(knobs[*knob]));
+    }
+
+    pub fn input(&mut self, input: &InputState) {
+        for at in &self.canon.inputs {
+            let bit = |bits: u64| bits >> (at % 64) & 1;
+            self.words([bit(input.held), bit(input.pressed), bit(input.released)]);
+            self.numbers(&[input.places[*at].0, input.places[*at].1]);
+        }
+    }
+
+    pub fn kinds(&mut self, kinds: &[Columns]) {
+        let canon = self.canon;
+        for kind in &canon.kinds {
+            let at = kind.index();
+            self.columns(canon.kind(*kind), &kinds[at], &canon.vars[at]);
+        }
+    }
+
+    pub fn births(&mut self, births: &[BirthRequest]) {
+        let mut births: Vec<&BirthRequest> = births.iter().collect();
         births.sort_by_key(|b| (b.due, b.key, b.index));
+        self.word(births.len() as u64);
         births.into_iter().for_each(|birth| self.birth(birth));
-        for letter in state.letters.iter() {
+    }
+
+    pub fn letters(&mut self, letters: &Letters) {
+        self.word(letters.len() as u64);
+        for letter in letters.iter() {
             self.key(&letter.key);
             self.words([self.canon.messages[letter.message.index()], letter.luck]);
             self.who(&letter.from);
-            self.words(state.letters.values(letter).iter().copied());
-            self.words(state.letters.addressees(letter).iter().map(|id| id.to_word()));
+            self.words(letters.values(letter).iter().copied());
+            self.words(letters.addressees(letter).iter().map(|id| id.to_word()));
         }
-        for health in &state.health {
+    }
+
+    pub fn health(&mut self, asked: &[HealthRequest]) {
+        for health in asked {
             self.key(&health.key);
             self.words([health.target.to_word(), health.loss.to_bits()]);
             self.who(&health.by);
         }
-        for end in &state.ends {
+    }
+
+    pub fn ends(&mut self, asked: &[EndRequest]) {
+        for end in asked {
             self.key(&end.key);
             self.words([end.target.to_word(), end.phase as u64, end.cause as u64]);
             self.text(end.words.as_deref());
@@ -215,16 +256,25 @@ impl Digest<'_> {
             self.word(end.births.len() as u64);
             end.births.iter().for_each(|birth| self.birth(birth));
         }
-        for push in &state.pushes {
+    }
+
+    pub fn pushes(&mut self, asked: &[PushRequest]) {
+        for push in asked {
             self.key(&push.key);
             self.words([push.target.to_word(), push.by.0.to_bits(), push.by.1.to_bits()]);
         }
-        for request in &state.activations {
+    }
+
+    pub fn activations(&mut self, asked: &[ActiveRequest]) {
+        for request in asked {
             self.key(&request.key);
             self.words([request.target.to_word(), u64::from(request.on)]);
             self.who(&request.by);
         }
-        for request in &state.attaching {
+    }
+
+    pub fn attaching(&mut self, asked: &[AttachRequest]) {
+        for request in asked {
             self.key(&request.key);
             self.word(request.target.to_word());
             self.who(&request.by);
@@ -234,63 +284,98 @@ impl Digest<'_> {
                 self.words([to.owner.to_word(), flags]);
             }
         }
-        for wait in &state.waits {
-            let ids =
-                [wait.due, wait.entity.to_word(), u64::from(wait.handler), u64::from(wait.at)];
-            self.words(ids);
+    }
+
+    pub fn waits(&mut self, waits: &[Wait]) {
+        for wait in waits {
+            let (handler, at) = (u64::from(wait.handler), u64::from(wait.at));
+            self.words([wait.due, wait.entity.to_word(), handler, at, wait.words.len() as u64]);
             self.words(wait.words.iter().copied());
         }
     }
 
-    /// What is between entities: attachments, contacts, waves, labels.
-    fn bonds(&mut self, state: &State) {
-        self.words(
-            [state.attached.len(), state.contacts.len(), state.waves.len()].map(|n| n as u64),
-        );
-        for (id, attachment) in &state.attached {
+    pub fn traces(&mut self, traces: &[Trace]) {
+        for trace in traces {
+            self.numbers(&[trace.from.0, trace.from.1, trace.to.0, trace.to.1]);
+            self.words([trace.since, trace.until]);
+            self.maybe(trace.radius);
+        }
+    }
+
+    pub fn solids(&mut self, solids: Option<&Solids>) {
+        self.word(u64::from(solids.is_some()));
+        solids.into_iter().for_each(|solids| self.words(solids.words()));
+    }
+
+    pub fn attached(&mut self, attached: &BTreeMap<EntityId, Attachment>) {
+        for (id, attachment) in attached {
             let flags = u64::from(attachment.mount) << 1 | u64::from(attachment.outlives);
             self.words([id.to_word(), attachment.owner.to_word(), flags]);
         }
-        for contact in &state.contacts {
+    }
+
+    pub fn contacts(&mut self, contacts: &[Contact]) {
+        for contact in contacts {
             let ids = [contact.elder.to_word(), contact.younger.to_word(), contact.began];
             self.words(ids);
             self.word(u64::from(contact.born_so));
         }
-        let touching = state.touching.iter().map(|(key, due)| {
-            let name = self.canon.kind(key.kind);
-            [name, u64::from(key.handler), key.me, key.other, *due]
+    }
+
+    pub fn touching(&mut self, touching: &BTreeMap<Touching, u64>) {
+        let canon = self.canon;
+        let touching = touching.iter().map(|(key, due)| {
+            [canon.kind(key.kind), u64::from(key.handler), key.me, key.other, *due]
         });
         let mut touching: Vec<[u64; 5]> = touching.collect();
         touching.sort_unstable();
         self.words(touching.into_iter().flatten());
-        for (id, wave) in &state.waves {
+    }
+
+    pub fn waves(&mut self, waves: &BTreeMap<u64, Wave>) {
+        for (id, wave) in waves {
             self.words([*id, u64::from(wave.live), u64::from(wave.unborn)]);
         }
-        for (id, label) in &state.labels {
+    }
+
+    pub fn labels(&mut self, labels: &BTreeMap<EntityId, Arc<str>>) {
+        for (id, label) in labels {
             self.word(id.to_word());
             self.text(Some(label));
         }
     }
 
-    fn totals(&mut self, state: &State) {
-        for kind in &self.canon.kinds {
-            let totals = &state.totals[kind.index()];
+    pub fn totals(&mut self, totals: &[Totals]) {
+        let canon = self.canon;
+        for kind in &canon.kinds {
+            let totals = &totals[kind.index()];
             self.words([totals.born, totals.peak, totals.peak_tick]);
             self.words(totals.ended);
         }
-        for message in &self.canon.message_order {
-            let totals = &state.mail_totals[*message];
+    }
+
+    pub fn mail_totals(&mut self, totals: &[MailTotals]) {
+        let canon = self.canon;
+        for message in &canon.message_order {
+            let totals = &totals[*message];
             self.words([totals.sent, totals.heard, totals.unheard]);
         }
+    }
+
+    pub fn tally(&mut self, tally: &BTreeMap<TallyKey, u64>) {
         let canon = self.canon;
-        let tally = state.tally.iter().map(|((kind, cause, words, by), count)| {
+        let tally = tally.iter().map(|((kind, cause, words, by), count)| {
             let words = words.as_deref().map_or(0, hash_text);
             [canon.kind(*kind), *cause as u64, words, canon.kind(*by), *count]
         });
         let mut tally: Vec<[u64; 5]> = tally.collect();
         tally.sort_unstable();
         self.words(tally.into_iter().flatten());
-        let peaks = state.peaks.iter().map(|(kinds, peak)| {
+    }
+
+    pub fn peaks(&mut self, peaks: &[(Vec<KindId>, u64)]) {
+        let canon = self.canon;
+        let peaks = peaks.iter().map(|(kinds, peak)| {
             let mut names: Vec<u64> = kinds.iter().map(|kind| canon.kind(*kind)).collect();
             names.sort_unstable();
             (names, *peak)
@@ -298,11 +383,15 @@ impl Digest<'_> {
         let mut peaks: Vec<(Vec<u64>, u64)> = peaks.collect();
         peaks.sort_unstable();
         for (names, peak) in peaks {
+            self.word(names.len() as u64);
             self.words(names);
             self.word(peak);
         }
     }
 }
+
+/// Of a part that decides nothing.
+pub(super) fn untold<T>(_: &mut Digest<'_>, _: &T) {}
 
 impl State {
     /// All that is said of a birth, as words that do not depend on the order of the text.
@@ -314,37 +403,4 @@ impl State {
         // What is too long to be kept whole has been hashed.
         (words.map(u64::from_le_bytes).collect(), d.hash.digest())
     }
-}
-
-pub(super) fn digest(state: &State) -> u64 {
-    let canon = &*state.canon;
-    let mut d = Digest { hash: Xxh3::new(), block: Vec::with_capacity(4200), canon };
-    d.words([state.tick, state.seed, state.born_in_all]);
-    for knob in &canon.knobs {
-        d.number(state.knobs[*knob]);
-    }
-    let input = &state.input;
-    for at in &canon.inputs {
-        let bit = |bits: u64| bits >> (at % 64) & 1;
-        d.words([bit(input.held), bit(input.pressed), bit(input.released)]);
-        d.numbers(&[input.places[*at].0, input.places[*at].1]);
-    }
-    d.numbers(&[state.view.0, state.view.1]);
-    for kind in &canon.kinds {
-        d.columns(canon.kind(*kind), &state.kinds[kind.index()], &canon.vars[kind.index()]);
-    }
-    d.words(state.slots.words());
-    d.requests(state);
-    for trace in &state.traces {
-        d.numbers(&[trace.from.0, trace.from.1, trace.to.0, trace.to.1]);
-        d.words([trace.since, trace.until]);
-        d.maybe(trace.radius);
-    }
-    if let Some(solids) = &state.solids {
-        d.words(solids.words());
-    }
-    d.bonds(state);
-    d.totals(state);
-    d.hash.update(&d.block);
-    d.hash.digest()
 }

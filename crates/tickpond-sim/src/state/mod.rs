@@ -2,9 +2,11 @@
 
 mod bits;
 mod canon;
+mod clock;
 mod column;
 mod columns;
 mod digest;
+mod fields;
 mod lazy;
 mod letters;
 mod passing;
@@ -12,12 +14,14 @@ pub(crate) mod requests;
 pub(crate) mod slots;
 mod solids;
 
-use std::collections::BTreeMap;
 use std::sync::Arc;
 
 pub use bits::Bits;
 pub(crate) use canon::Canon;
-pub use columns::{Columns, NEVER, NO_STATE, STRETCH, TrackColumns, UNSET};
+pub use clock::Clock;
+pub use columns::{Columns, NO_STATE, STRETCH, TrackColumns};
+use fields::Opening;
+pub use fields::State;
 pub use lazy::Lazy;
 pub use letters::{Letter, Letters, Run as LetterRun, To};
 pub use passing::Passing;
@@ -32,175 +36,7 @@ pub use solids::Solids;
 
 use tickpond_lang::program::{Cause, KindId, POND, Program};
 
-use crate::event::{Stopped, Who};
-
-/// The state of a run at the end of a tick.
-#[derive(Debug, PartialEq)]
-pub struct State {
-    /// The tick that has just been played; 0 is the opening.
-    pub tick: u64,
-    /// The seed of all chance.
-    pub seed: u64,
-    /// Values of the knobs in base units.
-    pub knobs: Vec<f64>,
-    /// The entities, kind by kind, in the order of the program's kinds.
-    pub kinds: Vec<Columns>,
-    /// From identity to kind and row.
-    pub slots: Slots,
-    /// How many were ever born, the pond among them.
-    pub born_in_all: u64,
-    /// Births asked for and not yet due.
-    pub births: Vec<BirthRequest>,
-    /// Letters not yet delivered.
-    pub letters: Letters,
-    /// Damage and healing not yet settled.
-    pub health: Vec<HealthRequest>,
-    /// Ends not yet carried out.
-    pub ends: Vec<EndRequest>,
-    /// Pushes not yet carried out.
-    pub pushes: Vec<PushRequest>,
-    /// Activations not yet settled.
-    pub activations: Vec<ActiveRequest>,
-    /// Attachments not yet made.
-    pub attaching: Vec<AttachRequest>,
-    /// Who hangs on whom.
-    pub attached: BTreeMap<EntityId, Attachment>,
-    /// Rays that are shown.
-    pub traces: Vec<Trace>,
-    /// The middle of the view.
-    pub view: (f64, f64),
-    /// The solver's bodies; none in a pond without solid kinds.
-    pub solids: Option<Box<Solids>>,
-    /// Ends by kind, cause, words and the kind that did it; kept if an expectation or a watch asks.
-    pub tally: BTreeMap<TallyKey, u64>,
-    /// Handlers that wait.
-    pub waits: Vec<Wait>,
-    /// Who touches whom, ascending.
-    pub contacts: Vec<Contact>,
-    /// When `while touching` is due, for each handler and pair that touches.
-    pub touching: BTreeMap<Touching, u64>,
-    /// Most that ever lived of several kinds together, of those a program asks for: the kinds, ascending.
-    pub peaks: Vec<(Vec<KindId>, u64)>,
-    /// The order the digest goes in.
-    pub(crate) canon: Arc<Canon>,
-    /// Waves with members alive or unborn.
-    pub waves: BTreeMap<u64, Wave>,
-    /// Labels by identity.
-    pub labels: BTreeMap<EntityId, Arc<str>>,
-    /// The keys.
-    pub input: InputState,
-    /// Totals by kind.
-    pub totals: Vec<Totals>,
-    /// Totals by message.
-    pub mail_totals: Vec<MailTotals>,
-    /// How often each site fired. Not part of the digest: it can be remade from the run.
-    pub fired: Vec<u64>,
-    /// Why the run paused by itself, if it did.
-    pub stopped: Option<Stopped>,
-}
-
-/// A copy into memory that is there already costs a good deal less than one into new.
-impl Clone for State {
-    fn clone(&self) -> State {
-        State {
-            tick: self.tick,
-            seed: self.seed,
-            knobs: self.knobs.clone(),
-            kinds: self.kinds.clone(),
-            slots: self.slots.clone(),
-            born_in_all: self.born_in_all,
-            births: self.births.clone(),
-            letters: self.letters.clone(),
-            health: self.health.clone(),
-            ends: self.ends.clone(),
-            pushes: self.pushes.clone(),
-            activations: self.activations.clone(),
-            attaching: self.attaching.clone(),
-            attached: self.attached.clone(),
-            traces: self.traces.clone(),
-            view: self.view,
-            solids: self.solids.clone(),
-            tally: self.tally.clone(),
-            waits: self.waits.clone(),
-            contacts: self.contacts.clone(),
-            touching: self.touching.clone(),
-            peaks: self.peaks.clone(),
-            canon: self.canon.clone(),
-            waves: self.waves.clone(),
-            labels: self.labels.clone(),
-            input: self.input.clone(),
-            totals: self.totals.clone(),
-            mail_totals: self.mail_totals.clone(),
-            fired: self.fired.clone(),
-            stopped: self.stopped.clone(),
-        }
-    }
-
-    fn clone_from(&mut self, other: &State) {
-        let State {
-            tick,
-            seed,
-            knobs,
-            kinds,
-            slots,
-            born_in_all,
-            births,
-            letters,
-            health,
-            ends,
-            pushes,
-            activations,
-            attaching,
-            attached,
-            traces,
-            view,
-            solids,
-            tally,
-            waits,
-            contacts,
-            touching,
-            peaks,
-            canon,
-            waves,
-            labels,
-            input,
-            totals,
-            mail_totals,
-            fired,
-            stopped,
-        } = other;
-        self.tick = *tick;
-        self.seed = *seed;
-        self.knobs.clone_from(knobs);
-        self.kinds.clone_from(kinds);
-        self.slots.clone_from(slots);
-        self.born_in_all = *born_in_all;
-        self.births.clone_from(births);
-        self.letters.clone_from(letters);
-        self.health.clone_from(health);
-        self.ends.clone_from(ends);
-        self.pushes.clone_from(pushes);
-        self.activations.clone_from(activations);
-        self.attaching.clone_from(attaching);
-        self.attached.clone_from(attached);
-        self.traces.clone_from(traces);
-        self.view = *view;
-        self.solids.clone_from(solids);
-        self.tally.clone_from(tally);
-        self.waits.clone_from(waits);
-        self.contacts.clone_from(contacts);
-        self.touching.clone_from(touching);
-        self.peaks.clone_from(peaks);
-        self.canon.clone_from(canon);
-        self.waves.clone_from(waves);
-        self.labels.clone_from(labels);
-        self.input.clone_from(input);
-        self.totals.clone_from(totals);
-        self.mail_totals.clone_from(mail_totals);
-        self.fired.clone_from(fired);
-        self.stopped.clone_from(stopped);
-    }
-}
+use crate::event::Who;
 
 /// What ends are told apart by: kind, cause, words, the kind that did it.
 pub type TallyKey = (KindId, Cause, Option<Arc<str>>, KindId);
@@ -271,38 +107,7 @@ impl State {
     pub(crate) fn empty(program: &Program, widths: &[columns::Widths], seed: u64) -> State {
         let arena = &program.arena;
         let middle = ((arena.low.0 + arena.high.0) / 2.0, (arena.low.1 + arena.high.1) / 2.0);
-        let mut state = State {
-            tick: 0,
-            seed,
-            knobs: program.knobs.iter().map(|k| k.value).collect(),
-            kinds: widths.iter().map(Columns::new).collect(),
-            slots: Slots::default(),
-            born_in_all: 0,
-            births: Vec::new(),
-            letters: Letters::default(),
-            health: Vec::new(),
-            ends: Vec::new(),
-            pushes: Vec::new(),
-            activations: Vec::new(),
-            attaching: Vec::new(),
-            attached: BTreeMap::new(),
-            traces: Vec::new(),
-            view: program.view.map_or(middle, |view| view.at),
-            solids: Solids::for_program(program),
-            tally: BTreeMap::new(),
-            waits: Vec::new(),
-            contacts: Vec::new(),
-            touching: BTreeMap::new(),
-            peaks: Vec::new(),
-            canon: Arc::new(Canon::of(program)),
-            waves: BTreeMap::new(),
-            labels: BTreeMap::new(),
-            input: InputState { places: vec![middle; program.inputs.len()], ..Default::default() },
-            totals: vec![Totals::default(); program.kinds.len()],
-            mail_totals: vec![MailTotals::default(); program.messages.len()],
-            fired: vec![0; program.sites.len()],
-            stopped: None,
-        };
+        let mut state = State::unborn(&Opening { program, widths, seed, middle });
         state.add_rows(POND, 1, EntityId::NONE);
         state.kinds[POND.index()].luck[0] = crate::luck::hash(&[seed]);
         state
@@ -353,23 +158,6 @@ impl State {
     pub fn count(&self, kind: KindId) -> usize {
         let columns = &self.kinds[kind.index()];
         columns.len() - columns.ending_count
-    }
-
-    /// About how many bytes a copy takes, without the little things that do not grow with the crowd.
-    pub fn bytes(&self) -> usize {
-        let entities: usize = self.kinds.iter().map(Columns::bytes).sum();
-        let requests = size_of_val(&self.births[..])
-            + self.letters.bytes()
-            + size_of_val(&self.waits[..])
-            + size_of_val(&self.contacts[..])
-            + self.touching.len() * size_of::<(Touching, u64)>() * 2
-            + self.attached.len() * size_of::<(EntityId, Attachment)>() * 2
-            + self.labels.len() * 64
-            + size_of_val(&self.health[..])
-            + size_of_val(&self.ends[..])
-            + size_of_val(&self.pushes[..]);
-        let solids = self.solids.as_ref().map_or(0, |solids| solids.bytes());
-        entities + self.slots.bytes() + requests + solids + size_of_val(&self.fired[..]) + 4096
     }
 
     /// How many of a kind are in a state of a track.

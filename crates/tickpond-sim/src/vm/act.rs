@@ -13,7 +13,7 @@ use super::step::Run;
 use crate::code::op::{PlaceOp, Reg};
 use crate::event::{Phase, What};
 use crate::state::{
-    ActiveRequest, AttachRequest, Attachment, EndRequest, EntityId, NEVER, PlaceRequest,
+    ActiveRequest, AttachRequest, Attachment, Clock, EndRequest, EntityId, PlaceRequest,
     PushRequest,
 };
 
@@ -49,8 +49,8 @@ impl Run<'_> {
         let now = self.world.state.tick;
         let site = out.last_site.unwrap_or(SiteId(0));
         for lane in lanes {
-            let until = time.map_or(NEVER, |reg| {
-                now.saturating_add(ticks(block.number(reg, lane), rate)).min(NEVER - 1)
+            let until = time.map_or(Clock::NEVER, |reg| {
+                Clock::at(now.saturating_add(ticks(block.number(reg, lane), rate)))
             });
             block.asked[lane] += 1;
             out.becomes.push(Become {

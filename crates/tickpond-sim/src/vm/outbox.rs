@@ -55,8 +55,8 @@ pub struct Become {
     pub nth: (u32, u32),
     /// The new state.
     pub state: InState,
-    /// The tick it ends in; [`crate::state::NEVER`] for one that is not timed.
-    pub until: u64,
+    /// When it ends; never for one that is not timed.
+    pub until: crate::state::Clock,
     /// The line.
     pub site: SiteId,
 }

@@ -27,8 +27,18 @@ pub struct Origin {
     pub kind: KindId,
     /// What draws are keyed by.
     pub hash: u64,
-    /// The handler's place in the roll of its kind.
+    /// The handler's place in the roll of its kind; [`Origin::NO_HANDLER`] for other code.
     pub handler: u32,
     /// The cause of ends asked for.
     pub cause: Cause,
+}
+
+impl Origin {
+    /// The place in the roll of code that belongs to no handler: behind them all.
+    const NO_HANDLER: u32 = u32::MAX;
+
+    /// Code of a kind that belongs to no handler.
+    pub fn outside(kind: KindId, hash: u64, cause: Cause) -> Origin {
+        Origin { kind, hash, handler: Origin::NO_HANDLER, cause }
+    }
 }

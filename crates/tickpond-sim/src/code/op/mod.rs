@@ -5,13 +5,12 @@
 //! truth value as 0 or 1, an identity or a kind as itself. A pair takes two registers in a row.
 
 mod asked;
-mod effects;
 
 pub use asked::*;
-pub use effects::*;
 
 use std::sync::Arc;
 
+use super::traits::Traits;
 use tickpond_lang::Span;
 use tickpond_lang::program::{
     InState, InputId, KindId, KnobId, MailStat, MessageId, SiteId, TrackName, VarName, ZoneId,

@@ -6,7 +6,8 @@
 
 use tickpond_lang::program::{InState, InputId, VarName};
 
-use super::{Binary, Op, Reg, Slot, Unary, Word};
+use super::op::{Binary, Op, Reg, Slot, Unary, Word};
+use super::traits::Traits;
 
 /// What an instruction reads beside its registers and what is known before play.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -275,21 +276,6 @@ impl Op {
     }
 }
 
-/// What a piece of code does as a whole, worked out once: blocks ask it all the time.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Traits {
-    /// Whether what it gives depends on nothing but the entity it is worked out for and the state: it draws
-    /// nothing by chance and asks nothing that does.
-    pub is_fixed: bool,
-    /// Whether it goes back anywhere within a tick.
-    pub loops: bool,
-    /// Whether it can wait.
-    pub waits: bool,
-    /// Whether it can make a difference whom a firing is about: chance and requests are keyed by the
-    /// other party; what is worked out and written of one's own is not.
-    pub is_about_another: bool,
-}
-
 impl Traits {
     /// What these instructions do together.
     pub fn of(ops: &[Op]) -> Traits {
@@ -319,21 +305,20 @@ impl Traits {
 
 #[cfg(test)]
 mod tests {
-    use super::*;
     use rstest::rstest;
     use tickpond_lang::program::Event;
 
     #[rstest]
     #[case::of_itself("every tick { a += vel.x / 1 u/s }", [false, false, false])]
-    #[case::by_chance("every tick { a = random(0, 1) }", [false, false, true])]
-    #[case::goes_back("every tick { while a < 3 { a += 1 } }", [true, false, false])]
+    #[case::by_chance("every tick { a = random(0..1) }", [false, false, true])]
+    #[case::goes_back("every tick { repeat 3 times { a += 1 } }", [true, false, false])]
     #[case::waits("every tick { wait 1 s; a = 1 }", [false, true, true])]
     #[case::asks("every tick { spawn midge }", [false, false, true])]
-    #[case::counts("every tick { a = alive(midge) }", [false, false, false])]
-    #[case::reads_another("every tick { if maker is midge as m { a = m.a } }", [false, false, true])]
+    #[case::counts("every tick { a = ended(midge) }", [false, false, false])]
+    #[case::reads_another("every tick { a = friend.a }", [false, false, true])]
     fn the_table_knows_what_code_does(#[case] handler: &str, #[case] wanted: [bool; 3]) {
         let text = format!(
-            "pond \"Table\" {{ arena 10 x 10 }}\nkind midge {{\nvars {{ a = 0 }}\n{handler}\n}}"
+            "pond \"Table\" {{ arena 10 x 10 }}\nkind midge {{\nvars {{ a = 0; friend = self }}\n{handler}\n}}"
         );
         let compiled = tickpond_lang::compile(&text);
         let program = compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics));
