@@ -34,7 +34,7 @@
     "sent" "shielded" "show" "size" "solid" "spaced" "spares" "spawn"
     "spawner" "speed" "spots" "spread" "square" "state" "states" "steps"
     "straight" "tag" "tap" "tape" "the" "thrust" "tick" "time"
-    "times" "to" "top" "touch" "touching" "toward" "turn" "unheard"
+    "times" "to" "top" "touch" "touches" "touching" "toward" "turn" "unheard"
     "until" "up" "upright" "uses" "value" "vars" "vel" "velocity"
     "view" "wait" "waiting" "wall" "watch" "wave" "weight" "weightless"
     "when" "where" "while" "widened" "with" "within" "wrap" "x"

@@ -16,6 +16,7 @@ pub(crate) enum Font {
 }
 
 impl Font {
+    /// All of them, in the order of their places.
     pub const ALL: [Font; 3] = [Font::Regular, Font::SemiBold, Font::Signs];
 
     /// The font file.
@@ -54,10 +55,12 @@ pub(crate) struct Fonts {
 }
 
 impl Fonts {
+    /// Reads all of them.
     pub fn new() -> Fonts {
         Fonts { faces: Font::ALL.map(|font| Face::parse(font.data(), 0).ok()) }
     }
 
+    /// A font, if it can be read.
     pub fn face(&self, font: Font) -> Option<&Face<'static>> {
         self.faces[font as usize].as_ref()
     }

@@ -4,7 +4,7 @@ use tickpond_lang::lex::lex;
 use tickpond_lang::syntax::SyntaxKind;
 
 /// The reference that comes with the program.
-const REFERENCE: &str = include_str!("../../../docs/language.md");
+const REFERENCE: &str = include_str!("../language.md");
 
 /// The heading and the paragraph or table row that speaks of a word: the first one in whose code the word
 /// stands first, else anywhere in its code.

@@ -60,7 +60,7 @@ fn duration(node: &Node, rate: f64) -> Option<Hint> {
 fn amount(stmt: &Node) -> Option<Node> {
     let adds = match stmt.kind() {
         S::AssignStmt => stmt.token(S::PlusAssign).or(stmt.token(S::MinusAssign)).is_some(),
-        S::TurnStmt => !stmt.has_word("toward"),
+        S::TurnStmt => !tickpond_lang::tree::Along(stmt).is_toward(),
         S::DamageStmt | S::HealStmt => true,
         _ => false,
     };

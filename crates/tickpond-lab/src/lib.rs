@@ -5,6 +5,20 @@
 //! forward into sinks and keeps nothing. What views ask, of a run or of anything else that happened over time, is a
 //! [`Timeline`] with its [`Cast`]. [`report`] is the object `run --json` prints, [`files`] the
 //! tables.
+//!
+//! # Glossary
+//!
+//! | word | meaning |
+//! |---|---|
+//! | case | a program with seed, knobs and input: what is to be played |
+//! | run | a case that is played and recorded, and a place in it |
+//! | record | counts of every tick, and events as far back as they are kept |
+//! | keyframe | a saved state and its verdicts, from which later ticks are played again |
+//! | segment | the ticks that one version of the text has played |
+//! | past | what is kept of the run before an edit or restart, to compare with |
+//! | tape | input that is written down in a text |
+//! | verdict | how an expectation stands at a tick |
+//! | lane | one life in a chart of lives side by side |
 
 mod beside;
 pub mod case;

@@ -1,8 +1,6 @@
 //! What a person asks of a run: what changed, who meets a condition, how a tick went, how long they live.
 
-mod common;
-
-use common::{DUSK, program, run};
+use crate::common::{DUSK, program, run};
 use rstest::{fixture, rstest};
 use tickpond_lab::lifelines::lifelines;
 use tickpond_lab::past::changes;

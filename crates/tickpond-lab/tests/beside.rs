@@ -1,8 +1,6 @@
 //! What an edit is compared with, and what is known of the far past.
 
-mod common;
-
-use common::{DUSK, program, run};
+use crate::common::{DUSK, program, run};
 use rstest::rstest;
 use tickpond_lab::past::changes;
 use tickpond_lab::run::MOST_PASTS;

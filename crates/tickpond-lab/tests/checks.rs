@@ -1,8 +1,6 @@
 //! Every form of an expectation: held, failed or untried, and in which tick.
 
-mod common;
-
-use common::{program, run};
+use crate::common::{program, run};
 use rstest::rstest;
 use tickpond_lab::{Outcome, Report, Run, RunOptions};
 
@@ -202,9 +200,9 @@ fn an_expectation_on_a_tape_is_judged_on_that_tape_alone() {
 #[case(99)]
 fn looking_to_and_fro_changes_no_verdict(#[case] seed: u64) {
     let options = RunOptions { seed, ..RunOptions::default() };
-    let mut straight = Run::new(program(common::DUSK), options.clone()).unwrap();
+    let mut straight = Run::new(program(crate::common::DUSK), options.clone()).unwrap();
     straight.play_to(900);
-    let mut wandering = Run::new(program(common::DUSK), options).unwrap();
+    let mut wandering = Run::new(program(crate::common::DUSK), options).unwrap();
     for tick in [300, 20, 500, 499, 0, 900, 450, 900] {
         wandering.seek(tick.min(wandering.head()));
         wandering.play_to(tick);

@@ -1,8 +1,6 @@
 //! Which text plays from which tick: the newest from the next one on, whatever was typed and taken back before.
 
-mod common;
-
-use common::{program, run};
+use crate::common::{program, run};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_lab::{Edited, Run};

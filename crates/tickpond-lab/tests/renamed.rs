@@ -1,8 +1,6 @@
 //! What was recorded, told and judged before an edit, seen after it.
 
-mod common;
-
-use common::{program, run};
+use crate::common::{program, run};
 use rstest::rstest;
 use tickpond_lab::lifelines::lifelines;
 use tickpond_lab::taping::tape_text;

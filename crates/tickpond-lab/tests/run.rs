@@ -1,8 +1,6 @@
 //! Time travel, edits, reports: the lab's promises on the demo.
 
-mod common;
-
-use common::{DUSK, program, run};
+use crate::common::{DUSK, program, run};
 use rstest::rstest;
 use tickpond_lab::files::{EventFile, SeriesFile, write_events};
 use tickpond_lab::{Edited, Outcome, Player, Report, Run, RunOptions};

@@ -1,8 +1,6 @@
 //! Mistakes that are none before play: what `expect` tells of them names who did it, and on which line.
 
-mod common;
-
-use common::program;
+use crate::common::program;
 use rstest::rstest;
 use tickpond_lab::{Outcome, Played, Player, RunOptions};
 

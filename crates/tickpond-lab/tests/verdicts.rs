@@ -1,8 +1,6 @@
 //! What a verdict tells: what was seen, of whom; and that nothing holds about nobody.
 
-mod common;
-
-use common::program;
+use crate::common::program;
 use rstest::rstest;
 use tickpond_lab::{Edited, Outcome, Played, Player, Run, RunOptions, Verdict};
 

@@ -7,6 +7,17 @@
 //! means, where it is defined and used, and of which type it is. [`units`] is the one table of units, [`words`]
 //! of the language's words, and [`lines`] the one place where bytes become lines and columns.
 //!
+//! # Glossary
+//!
+//! | word | meaning |
+//! |---|---|
+//! | pond, kind, spawner, behavior | what a text defines; see `docs/language.md` |
+//! | head | what sets a handler off, as it is written: `every 2 s` |
+//! | site | a handler or statement, numbered for counting and for telling the line |
+//! | finding | a diagnostic about something that is sound and hardly meant; it has a code, a page and often a mend |
+//! | mend | an edit that puts right what a diagnostic speaks of |
+//! | probe | a question a person types about a run: compiled like an expectation, part of no text |
+//!
 //! ```
 //! let compiled = tickpond_lang::compile("pond \"Still\" { arena 10 x 10 }");
 //! assert_eq!(compiled.program.unwrap().title, "Still");
@@ -24,6 +35,7 @@ pub mod parse;
 pub mod program;
 pub mod syntax;
 pub mod texts;
+pub mod tree;
 pub mod units;
 pub mod words;
 

@@ -284,8 +284,6 @@ pub trait NodeExt {
     fn name(&self) -> Option<Token>;
     /// The first token of this sort that stands directly in this node.
     fn token(&self, kind: SyntaxKind) -> Option<Token>;
-    /// Whether this keyword stands directly in this node.
-    fn has_word(&self, word: &str) -> bool;
     /// The child nodes that are expressions.
     fn exprs(&self) -> impl Iterator<Item = Node>;
     /// The first child node that is an expression.
@@ -311,12 +309,6 @@ impl NodeExt for Node {
 
     fn token(&self, kind: SyntaxKind) -> Option<Token> {
         self.children_with_tokens().filter_map(|e| e.into_token()).find(|t| t.kind() == kind)
-    }
-
-    fn has_word(&self, word: &str) -> bool {
-        self.children_with_tokens()
-            .filter_map(|e| e.into_token())
-            .any(|t| t.kind() == Keyword && t.text() == word)
     }
 
     fn exprs(&self) -> impl Iterator<Item = Node> {

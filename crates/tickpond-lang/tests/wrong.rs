@@ -1,6 +1,6 @@
 //! Every pond in `ponds/wrong` has one mistake, and the diagnostic beside it in `NAME.expected`.
 //!
-//! Remake the expected diagnostics with `REMAKE=1 cargo test -p tickpond-lang --test wrong`, and review
+//! Remake the expected diagnostics with `REMAKE=1 cargo test -p tickpond-lang --test all wrong`, and review
 //! the difference.
 
 use std::path::PathBuf;

@@ -1,6 +1,6 @@
-//! What those who look on ask of a tick that is over: watches, and whether what is expected holds.
+//! Values of watches, and whether conditions of expectations hold, at the end of a tick.
 //!
-//! A value that is no finite number stops no run here: who asks is told.
+//! A value that is not a finite number does not stop the run here: the caller gets it and says so.
 
 use tickpond_lang::Span;
 use tickpond_lang::program::{BinaryOp, KindId, POND, Ty};

@@ -1,8 +1,7 @@
-//! Whether and when two bodies meet on their ways through a tick.
+//! Swept tests: whether and when two moving bodies meet within a tick.
 //!
-//! The way of one relative to the other is a segment, taken as straight; a box that turns on its way is
-//! followed in steps of a few degrees, in each of which it stands. Times are shares of the tick, 0 at its
-//! start.
+//! The motion of one relative to the other is a straight segment. A box that turns is tested in steps of a few degrees, standing
+//! still in each. Times are shares of the tick, 0 at its start.
 
 use tickpond_lang::program::Body;
 

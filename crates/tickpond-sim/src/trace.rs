@@ -1,4 +1,4 @@
-//! A tick taken apart: which handlers ran, for whom, and what they asked for.
+//! A trace of one tick: which handlers ran, for whom, and what they asked for.
 
 use tickpond_lang::program::{KindId, SiteId};
 

@@ -1,8 +1,8 @@
-//! Loops over columns, worked out as many side by side as the processor can.
+//! Loops over columns, compiled for the vector units of newer processors, too.
 //!
-//! A program is built for the oldest processors it is to run on. The loops that cost the most are
-//! compiled for newer ones, too, and the widest this machine has is taken. The arithmetic is the same
-//! step for step, so the bits are the same on every machine: nothing is fused, nothing reordered.
+//! The program is built for the oldest processors it has to run on. The most expensive loops are compiled for newer ones as
+//! well, and the widest version that this machine supports is chosen at run time. Each does the same arithmetic in the same
+//! order, without fused operations, so the bits are the same on every machine.
 
 use std::sync::LazyLock;
 

@@ -1,12 +1,10 @@
 //! What a handler writes takes hold when its phase closes; where nobody could see it before that, at
 //! once. Nobody can tell which.
 
-mod common;
-
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use common::{Play, play};
+use crate::common::{Play, play};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_sim::Engine;

@@ -1,8 +1,6 @@
 //! Births: many at once are the same as one after another, whatever else is born beside them.
 
-mod common;
-
-use common::{Play, pond};
+use crate::common::{Play, pond};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_sim::What;
@@ -74,12 +72,12 @@ fn a_request_that_does_not_fit_is_filled_as_far_as_it_goes() {
     let text = "pond \"Full\" { arena 100 x 100; limit 10 entities }\nkind midge { look \"*\" }\n\
                 kind drop { look \"o\" }\n\
                 after 1 ticks { spawn 7 midge anywhere; spawn 6 drop anywhere; spawn midge anywhere }";
-    let mut play = common::play(text, 1);
+    let mut play = crate::common::play(text, 1);
     play.ticks(2);
     assert_eq!((play.columns("midge").len(), play.columns("drop").len()), (7, 3));
     let stopped = play.state.stopped.clone().or_else(|| {
         // The guard is told in the tick it was reached in.
-        let mut again = common::play(text, 1);
+        let mut again = crate::common::play(text, 1);
         again.ticks(1);
         again.state.stopped.clone()
     });

@@ -1,8 +1,6 @@
 //! A state is taken over to an edited text by names.
 
-mod common;
-
-use common::{Play, play};
+use crate::common::{Play, play};
 use rstest::rstest;
 use tickpond_sim::Engine;
 use tickpond_sim::carry::{CannotCarry, carry};

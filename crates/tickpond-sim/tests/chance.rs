@@ -1,8 +1,6 @@
 //! Chance: evenly spread, the same for the same seed, and of one entity left alone by all the others.
 
-mod common;
-
-use common::{Play, play, pond};
+use crate::common::{Play, play, pond};
 use rstest::rstest;
 
 /// The words of a variable of a kind, as numbers.

@@ -1,8 +1,6 @@
 //! Timers, ends by time and spawners' gaps, against counting them out.
 
-mod common;
-
-use common::{Play, play};
+use crate::common::{Play, play};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_sim::What;

@@ -1,8 +1,6 @@
 //! Zones, lines and edges: who crosses them, when, and how often.
 
-mod common;
-
-use common::{Play, play, pond};
+use crate::common::{Play, play, pond};
 use rstest::rstest;
 use tickpond_sim::What;
 

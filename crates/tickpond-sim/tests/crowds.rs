@@ -1,11 +1,9 @@
 //! Touch in crowds, against every pair: however many look, however far they go, nobody is overlooked and
 //! nobody touches from afar.
 
-mod common;
-
 use std::collections::BTreeSet;
 
-use common::{Play, play};
+use crate::common::{Play, play};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_lang::program::KindId;

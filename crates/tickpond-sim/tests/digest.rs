@@ -1,8 +1,6 @@
 //! The digest holds every part of the state: a change of any of them changes it.
 
-mod common;
-
-use common::{Play, play};
+use crate::common::{Play, play};
 use rstest::rstest;
 use tickpond_sim::State;
 use tickpond_sim::state::{Clock, Columns};

@@ -1,8 +1,6 @@
 //! Every way to end: its cause, its words, its line, who did it, and which of several wins.
 
-mod common;
-
-use common::{Play, pond};
+use crate::common::{Play, pond};
 use rstest::rstest;
 use tickpond_lang::program::Cause;
 use tickpond_sim::What;

@@ -1,8 +1,6 @@
 //! Rules of the reference that only an odd pond comes upon, one at a time.
 
-mod common;
-
-use common::{Play, play, pond};
+use crate::common::{Play, play, pond};
 use rstest::rstest;
 use tickpond_lang::program::InputId;
 use tickpond_sim::{InputChange, What};

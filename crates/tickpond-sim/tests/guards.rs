@@ -1,8 +1,6 @@
 //! Guards: what they stop, whom they name, and that nothing of others is lost.
 
-mod common;
-
-use common::{Play, play};
+use crate::common::{Play, play};
 use rstest::rstest;
 use tickpond_sim::{Guard, Stopped, What};
 

@@ -1,8 +1,6 @@
 //! Rays and blasts: what they reach, how far, and how strongly.
 
-mod common;
-
-use common::{Play, play, pond};
+use crate::common::{Play, play, pond};
 use rstest::rstest;
 use tickpond_sim::What;
 

@@ -1,8 +1,6 @@
 //! Keys and pointers: pressed, held and released told apart, and what tapes make of them.
 
-mod common;
-
-use common::{Play, play};
+use crate::common::{Play, play};
 use rstest::rstest;
 use tickpond_lang::program::InputId;
 use tickpond_sim::{InputChange, What};

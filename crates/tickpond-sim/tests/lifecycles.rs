@@ -1,8 +1,6 @@
 //! Finer points of states, rest, attachment, replacement, places, guards: one small pond each.
 
-mod common;
-
-use common::{play, pond};
+use crate::common::{play, pond};
 use rstest::rstest;
 use tickpond_sim::{Guard, What};
 

@@ -1,11 +1,9 @@
 //! What a tick may take: each limit has its guard, its numbers are true, and what goes over it is left undone.
 
-mod common;
-
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
-use common::{Play, play};
+use crate::common::{Play, play};
 use rstest::rstest;
 use tickpond_lang::program::Limits;
 use tickpond_sim::{Guard, Stopped};

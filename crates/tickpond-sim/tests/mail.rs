@@ -1,11 +1,9 @@
 //! Letters: however they are kept, counted and delivered, the run is the same; who hears what, in which
 //! order, and what nobody hears.
 
-mod common;
-
 use std::path::PathBuf;
 
-use common::{Play, play, pond};
+use crate::common::{Play, play, pond};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_sim::What;

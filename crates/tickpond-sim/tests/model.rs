@@ -1,10 +1,8 @@
 //! Handlers with branches, against the same written down as a walk over one entity after another.
 
-mod common;
-
 use std::fmt::Write;
 
-use common::play;
+use crate::common::play;
 use proptest::prelude::*;
 
 /// A number as the language writes it and as it is worked out.

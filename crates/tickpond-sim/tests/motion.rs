@@ -1,8 +1,6 @@
 //! Motion against its formulas: what is written down here is worked out by hand, tick by tick.
 
-mod common;
-
-use common::{Play, play, pond};
+use crate::common::{Play, play, pond};
 use rstest::rstest;
 
 /// Place and velocity of the first of a kind.

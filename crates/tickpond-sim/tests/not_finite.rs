@@ -1,8 +1,6 @@
 //! A result that is no finite number ends the firing that made it, wherever it would go.
 
-mod common;
-
-use common::{Play, pond};
+use crate::common::{Play, pond};
 use rstest::rstest;
 use tickpond_sim::Guard;
 

@@ -1,8 +1,6 @@
 //! The phases of a tick in their order, and what each sees.
 
-mod common;
-
-use common::{Play, play, pond};
+use crate::common::{Play, play, pond};
 use rstest::rstest;
 use tickpond_sim::{Phase, What};
 

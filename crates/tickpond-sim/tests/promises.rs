@@ -1,10 +1,8 @@
 //! The promises of the tick, over generated ponds and the demo.
 
-mod common;
-
 use std::collections::BTreeMap;
 
-use common::{Play, play};
+use crate::common::{Play, play};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_lang::program::{Cause, InputId};

@@ -1,10 +1,8 @@
 //! Queries, blasts and rays, against a walk over everybody written down here.
 
-mod common;
-
 use std::fmt::Write;
 
-use common::{Play, play};
+use crate::common::{Play, play};
 use proptest::prelude::*;
 
 const SIZE: (f64, f64) = (60.0, 40.0);

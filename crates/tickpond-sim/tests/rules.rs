@@ -1,8 +1,6 @@
 //! The rules of the tick, one small pond each.
 
-mod common;
-
-use common::{play, pond};
+use crate::common::{play, pond};
 use rstest::rstest;
 use tickpond_sim::{Guard, What};
 

@@ -1,10 +1,8 @@
 //! Saving: a copy, into new memory or into that of another state, is the state, and goes on as it does.
 
-mod common;
-
 use std::path::PathBuf;
 
-use common::{Play, play};
+use crate::common::{Play, play};
 use rstest::rstest;
 use tickpond_sim::State;
 

@@ -1,8 +1,6 @@
 //! Solid bodies: what is fast, what falls on what, what walls give back.
 
-mod common;
-
-use common::{Play, play};
+use crate::common::{Play, play};
 use rstest::rstest;
 
 fn solids(header: &str, items: &str) -> Play {

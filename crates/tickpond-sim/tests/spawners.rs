@@ -1,8 +1,6 @@
 //! Spawners: their rhythm, their caps, what they make and where, and how they are ruled.
 
-mod common;
-
-use common::{Play, pond};
+use crate::common::{Play, pond};
 use rstest::rstest;
 use tickpond_sim::What;
 
@@ -160,7 +158,7 @@ fn a_place_out_of_sight_is_looked_for_in_bounds() {
         kind midge { body circle 1 u, sensor }\n\
         spawner bed { makes midge anywhere; every 1 ticks, not within view widened by 5 u; keep at most 60 alive }\n\
         place bed";
-    let mut play = common::play(text, 4);
+    let mut play = crate::common::play(text, 4);
     play.ticks(80);
     let c = play.columns("midge");
     assert_eq!(c.len(), 60);
@@ -175,7 +173,7 @@ fn a_place_out_of_sight_is_looked_for_in_bounds() {
 fn where_there_is_no_place_nothing_is_born_and_that_is_said() {
     let text = "pond \"t\" { arena 100 x 100; view 400 x 400 at (50, 50) }\nkind midge { look \"m\" }\n\
         spawner bed { makes midge anywhere; every 10 ticks, not within view }\nplace bed";
-    let mut play = common::play(text, 4);
+    let mut play = crate::common::play(text, 4);
     play.ticks(35);
     assert_eq!((play.count("midge"), play.happened(What::NoPlace)), (0, 3));
 }

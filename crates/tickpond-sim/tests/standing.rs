@@ -1,8 +1,6 @@
 //! Bodies that stand are not looked at anew: what comes out is what a search through all of them gives.
 
-mod common;
-
-use common::{Play, play};
+use crate::common::{Play, play};
 use proptest::prelude::*;
 use tickpond_sim::Engine;
 

@@ -1,8 +1,6 @@
 //! States: which handlers run, timed states, tracks beside one another, behaviours.
 
-mod common;
-
-use common::{Play, pond};
+use crate::common::{Play, pond};
 use rstest::rstest;
 use tickpond_sim::What;
 

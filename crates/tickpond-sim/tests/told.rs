@@ -1,8 +1,6 @@
 //! What the reference promises and is easily lost: a test for each, by hand.
 
-mod common;
-
-use common::{Play, play, pond};
+use crate::common::{Play, play, pond};
 use rstest::rstest;
 use tickpond_sim::What;
 

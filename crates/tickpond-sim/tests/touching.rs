@@ -1,11 +1,9 @@
 //! Who touches whom, against looking at every pair.
 
-mod common;
-
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
 
-use common::{Play, play};
+use crate::common::{Play, play};
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_sim::{EntityId, What};

@@ -1,8 +1,6 @@
 //! What expressions come to, read back through `say`.
 
-mod common;
-
-use common::pond;
+use crate::common::pond;
 use rstest::rstest;
 
 /// What an entity at (10, 20), facing 90 deg, says of an expression after a second.

@@ -1,7 +1,7 @@
 //! The ponds that are part of the program.
 
 /// Name and text of a shipped pond.
-pub const SHIPPED: &[(&str, &str)] = &[("dusk", include_str!("../../../ponds/dusk.pond"))];
+pub const SHIPPED: &[(&str, &str)] = &[("dusk", include_str!("../ponds/dusk.pond"))];
 
 /// What `new` writes.
 pub const STARTER: &str = include_str!("../assets/starter.pond");

@@ -7,12 +7,13 @@ use crate::diagnostic::{Code, Diagnostic, Span};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
+use crate::tree;
 use crate::units::Dim;
 
 impl Checker {
     /// One entity, or each of a query.
     pub(super) fn whom(&mut self, node: &Node, scope: &mut Scope) -> Whom {
-        match node.child(S::Target).filter(|t| t.has_word("each")) {
+        match node.child(S::Target).filter(|t| tree::Target(t).is_each()) {
             Some(target) => Whom::Each(Box::new(self.each_query(&target, scope))),
             None => {
                 let one = self.expr_or_unknown(node.expr(), self.span(node), scope);
@@ -43,7 +44,7 @@ impl Checker {
 
     /// The expressions behind the one that says whom.
     pub(super) fn behind_whom(&self, node: &Node) -> std::vec::IntoIter<Node> {
-        let skip = usize::from(!node.child(S::Target).is_some_and(|t| t.has_word("each")));
+        let skip = usize::from(!node.child(S::Target).is_some_and(|t| tree::Target(&t).is_each()));
         node.exprs().skip(skip).collect::<Vec<_>>().into_iter()
     }
 
@@ -136,7 +137,7 @@ impl Checker {
             node.child(S::OptAt).and_then(|n| n.expr()).map(|n| self.place_or_mount(&n, scope));
         let along = node.child(S::OptAlong)?;
         let value = self.expr_or_unknown(along.expr(), span, scope);
-        let along = if along.has_word("toward") {
+        let along = if tree::Along(&along).is_toward() {
             let place = self.as_place(value);
             let start = from.clone().unwrap_or_else(|| own_place(span));
             direction_from(start, place, span)
@@ -224,11 +225,7 @@ impl Checker {
                 .with_help("give it `damage 8`, `push 12 u/s` or both");
             self.report(diagnostic);
         }
-        let falloff = match () {
-            () if node.has_word("straight") => Falloff::Straight,
-            () if node.has_word("square") => Falloff::Square,
-            () => Falloff::Even,
-        };
+        let falloff = tree::Blast(node).falloff();
         let kinds = |checker: &mut Self, kind: S| -> Vec<KindId> {
             let parts: Vec<Node> =
                 node.children_of(kind).filter_map(|n| n.child(S::KindSet)).collect();
@@ -236,7 +233,8 @@ impl Checker {
         };
         let spares = kinds(self, S::NotWithin);
         let shields = kinds(self, S::ClearOf);
-        let spares_maker = node.children_of(S::NotWithin).any(|n| n.has_word("maker"));
+        let spares_maker =
+            node.children_of(S::NotWithin).any(|n| tree::NotWithin(&n).is_of_maker());
         Some(StmtKind::Blast(Box::new(Blast {
             at,
             radius,
@@ -285,7 +283,7 @@ impl Checker {
             target,
             owner,
             mount: token.text().to_string(),
-            outlives: node.has_word("outlives"),
+            outlives: tree::Attached(node).outlives(),
         })
     }
 

@@ -7,6 +7,7 @@ use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
+use crate::tree;
 use crate::units::Dim;
 
 /// A birth of one, here, with nothing said.
@@ -81,7 +82,7 @@ impl Checker {
                 }
                 S::OptAlong => self.along_mount(&option, scope, &mut birth),
                 S::OptInactive => birth.inactive = true,
-                S::OptAttached => birth.attached = Some(option.has_word("outlives")),
+                S::OptAttached => birth.attached = Some(tree::Attached(&option).outlives()),
                 S::OptKeeping => birth.keeps_velocity = true,
                 S::NotWithin | S::ClearOf => {
                     let filter = self.place_filter(&option, scope);
@@ -126,7 +127,7 @@ impl Checker {
         }
         let length = Ty::Num(Dim::LENGTH);
         let mut exprs = node.exprs();
-        if node.has_word("view") {
+        if tree::NotWithin(node).is_of_view() {
             if self.program.view.is_none() {
                 let diagnostic =
                     Diagnostic::new(Code::Impossible, self.span(node), "the pond has no view")
@@ -252,12 +253,7 @@ impl Checker {
             };
         }
         if let Some(edge) = option.child(S::AlongEdge) {
-            let side = match () {
-                () if edge.has_word("left") => Side::Left,
-                () if edge.has_word("right") => Side::Right,
-                () if edge.has_word("top") => Side::Top,
-                () => Side::Bottom,
-            };
+            let side = tree::AtSide(&edge).side().unwrap_or(Side::Bottom);
             return Where::Edge(side);
         }
         let Some(node) = option.expr() else { return Where::Here };

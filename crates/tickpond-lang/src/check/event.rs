@@ -7,6 +7,7 @@ use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
+use crate::tree;
 use crate::units::Dim;
 
 impl Checker {
@@ -56,7 +57,7 @@ impl Checker {
             }
             S::OnTouch => {
                 let other = self.other(head, scope, Ty::Entity)?;
-                Event::Touch { first: head.has_word("first"), other }
+                Event::Touch { first: tree::Head(head).is_first(), other }
             }
             S::OnPart => Event::Part(self.other(head, scope, Ty::Entity)?),
             S::WhileTouching => {
@@ -69,28 +70,13 @@ impl Checker {
             }
             S::OnZone => {
                 let zone = self.zone_named(&head.name()?)?;
-                if head.has_word("enter") { Event::Enter(zone) } else { Event::Leave(zone) }
+                if tree::Head(head).is_enter() { Event::Enter(zone) } else { Event::Leave(zone) }
             }
             S::OnLine => {
                 let at = self.expr_of(head.expr(), &Ty::Num(Dim::LENGTH), scope);
-                let side = match () {
-                    () if head.has_word("below") => LineSide::Below,
-                    () if head.has_word("above") => LineSide::Above,
-                    () if head.has_word("left") => LineSide::Left,
-                    () => LineSide::Right,
-                };
-                Event::Line(side, at)
+                Event::Line(tree::Head(head).line_side(), at)
             }
-            S::OnTouchEdge => {
-                let sides = [
-                    ("left", Side::Left),
-                    ("right", Side::Right),
-                    ("top", Side::Top),
-                    ("bottom", Side::Bottom),
-                ];
-                let side = sides.into_iter().find(|(word, _)| head.has_word(word));
-                Event::TouchEdge(side.map(|(_, side)| side))
-            }
+            S::OnTouchEdge => Event::TouchEdge(tree::AtSide(head).side()),
             S::When => Event::When(self.expr_of(head.expr(), &Ty::Truth, scope)),
             S::OnBecoming => Event::Becoming(self.state_of(None, &head.name()?, scope)?),
             S::OnQuitting => Event::Quitting(self.state_of(None, &head.name()?, scope)?),
@@ -132,7 +118,12 @@ impl Checker {
         });
         let name = head.child(S::AsName).and_then(|n| n.name());
         let bind = name.map(|token| self.bind(&token, ty(kinds.clone()), scope));
-        (!kinds.is_empty()).then_some(Other { kinds, but_maker: set.has_word("but"), filter, bind })
+        (!kinds.is_empty()).then_some(Other {
+            kinds,
+            but_maker: tree::KindSet(&set).leaves_out_maker(),
+            filter,
+            bind,
+        })
     }
 
     /// An input that can be pressed.

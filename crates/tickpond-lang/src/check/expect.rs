@@ -7,6 +7,7 @@ use super::scope::Scope;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
+use crate::tree;
 use crate::units::Dim;
 
 impl Checker {
@@ -32,13 +33,13 @@ impl Checker {
             S::CheckInTheEnd => Check::InTheEnd(self.holds(next())),
             S::CheckFrom => {
                 let low = self.span_of_time(next());
-                let high = (!node.has_word("on")).then(|| self.span_of_time(next()));
+                let high = (!tree::Check(node).goes_on()).then(|| self.span_of_time(next()));
                 Check::From(low, high, self.holds(next()))
             }
             S::CheckLives => {
                 let those = self.those(node)?;
                 let time = self.span_of_time(next());
-                if node.has_word("most") {
+                if tree::Check(node).is_at_most() {
                     Check::LivesAtMost(those, time)
                 } else {
                     Check::LivesAtLeast(those, time)
@@ -61,7 +62,7 @@ impl Checker {
         let holds = self.holds(exprs.pop());
         let mut times = exprs.into_iter().map(Some);
         let first = self.span_of_time(times.next().flatten());
-        if node.has_word("for") {
+        if tree::Check(node).lasts() {
             return Some(Check::AfterFor { event, time: first, holds });
         }
         Some(match times.next() {
@@ -84,13 +85,14 @@ impl Checker {
     }
 
     fn happening(&mut self, node: &Node) -> Option<Happening> {
-        if node.has_word("press") {
+        let waits_for = tree::Happening(node);
+        if waits_for.is_press() {
             return Some(Happening::Press(self.input_of(&node.name()?)?));
         }
         let Some(set) = node.child(S::KindSet) else {
             return Some(Happening::Turns(self.holds(node.expr())));
         };
-        if node.has_word("sent") || node.has_word("heard") {
+        if waits_for.is_sent() || waits_for.is_heard() {
             let token = set.name()?;
             let Some(Symbol::Message(id)) = self.symbol_at(&token) else {
                 let names = self.names.of(|s| matches!(s, Symbol::Message(_)));
@@ -98,15 +100,15 @@ impl Checker {
                 self.unknown_name(span, token.text(), "message", names.iter().map(String::as_str));
                 return None;
             };
-            return Some(match node.has_word("sent") {
+            return Some(match waits_for.is_sent() {
                 true => Happening::Sent(id),
                 false => Happening::Heard(id),
             });
         }
         let kinds = self.kind_set(&set);
         Some(match () {
-            () if node.has_word("born") => Happening::Born(kinds),
-            () if node.has_word("hurt") => Happening::Hurt(kinds),
+            () if waits_for.is_born() => Happening::Born(kinds),
+            () if waits_for.is_hurt() => Happening::Hurt(kinds),
             () => Happening::Ends(kinds, self.causes(node.child(S::ByCauses))),
         })
     }

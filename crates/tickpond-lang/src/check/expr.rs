@@ -10,6 +10,7 @@ use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
 use crate::texts::open_brace;
+use crate::tree;
 use crate::units::{self, Dim};
 
 /// A pair of bare numbers where a place is wanted is one in u.
@@ -59,7 +60,7 @@ impl Checker {
     fn is_so(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
         let span = self.span(node);
         let value = self.expr_or_unknown(node.expr(), span, scope);
-        if node.has_word("inside") {
+        if tree::IsExpr(node).is_inside() {
             let place = self.as_place(value);
             let zone = node.name().and_then(|token| self.zone_named(&token));
             return match zone {
@@ -73,7 +74,7 @@ impl Checker {
             return (ExprKind::IsKind(entity.into(), kinds), Ty::Truth);
         }
         let alive = ExprKind::Alive(Box::new(entity));
-        if node.has_word("gone") {
+        if tree::IsExpr(node).is_gone() {
             let alive = Expr { kind: alive, ty: Ty::Truth, span };
             (ExprKind::Not(Box::new(alive)), Ty::Truth)
         } else {
@@ -249,7 +250,7 @@ impl Checker {
     fn unary(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
         let span = self.span(node);
         let inner = self.expr_or_unknown(node.expr(), span, scope);
-        if node.has_word("not") {
+        if tree::UnaryExpr(node).is_not() {
             let inner = self.wants(inner, &Ty::Truth);
             return (ExprKind::Not(inner.into()), Ty::Truth);
         }
@@ -473,8 +474,7 @@ fn operator(node: &Node) -> Option<BinaryOp> {
             S::LessEqual => BinaryOp::LessEqual,
             S::Greater => BinaryOp::Greater,
             S::GreaterEqual => BinaryOp::GreaterEqual,
-            S::Keyword if t.text() == "and" => BinaryOp::And,
-            S::Keyword if t.text() == "or" => BinaryOp::Or,
+            S::Keyword => tree::joining(&t)?,
             _ => return None,
         })
     })

@@ -7,6 +7,7 @@ use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
+use crate::tree;
 use crate::units::Dim;
 
 /// Most parts of a watch's value, those of the watches it uses among them.
@@ -142,7 +143,7 @@ impl Checker {
         }
         let birth = self.birth(item, kind, &mut scope);
         let site = self.site(self.first_line(item), POND, false);
-        if item.has_word("off") {
+        if tree::Item(item).is_muted() {
             self.muted_places.push(Placed { birth, site });
         } else {
             self.program.places.push(Placed { birth, site });
@@ -157,7 +158,7 @@ impl Checker {
         let site = self.site(self.first_line(item), scope.owner, true);
         let span = self.span(item);
         let head = format!("routine {}", token.text());
-        let muted = item.has_word("off");
+        let muted = tree::Item(item).is_muted();
         if !muted {
             self.head_twice((&scope, None), &head, self.span(item));
         }
@@ -201,7 +202,7 @@ impl Checker {
         let (mut keep_at_most, mut keep) = (None, None);
         for line in item.children_of(S::KeepLine) {
             let most = self.expr_of(line.expr(), &number, &mut scope);
-            if line.has_word("most") {
+            if tree::KeepLine(&line).is_at_most() {
                 keep_at_most = Some(most);
             } else {
                 let site = self.site(self.first_line(&line), id, false);
@@ -230,7 +231,7 @@ impl Checker {
             self.report(diagnostic);
         }
         let site = self.site(self.first_line(&makes), id, true);
-        let muted = item.has_word("off");
+        let muted = tree::Item(item).is_muted();
         let rule =
             SpawnerRule { birth, site, rhythm, keep_at_most, keep, at_most, from, until, muted };
         self.program.kinds[id.index()].role = Role::Spawner(Box::new(rule));
@@ -252,7 +253,7 @@ impl Checker {
             }
             (Some(every), None) => Rhythm::Every {
                 period: self.expr_of(every.expr(), &time, scope),
-                at_once: every.has_word("once"),
+                at_once: tree::EveryLine(&every).begins_at_once(),
             },
             (None, Some(again)) => Rhythm::AgainAfterEnd(self.expr_of(again.expr(), &time, scope)),
             (None, None) => Rhythm::Once,
@@ -284,7 +285,7 @@ impl Checker {
             head_text.push_str(" while inactive");
         }
         let span = self.span(&head);
-        let muted = node.has_word("off");
+        let muted = tree::Item(node).is_muted();
         if !muted {
             self.head_twice((&scope, state), &head_text, span);
         }

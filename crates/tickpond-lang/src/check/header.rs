@@ -7,24 +7,13 @@ use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
+use crate::tree::{self, Origin};
 use crate::units::{Dim, grouped};
 
 /// Largest width or height of an arena in u.
 const LARGEST_ARENA: f64 = 1.0e6;
 /// Largest entity limit.
 const LARGEST_LIMIT: f64 = 5.0e6;
-
-/// The words of a limit, such as `births per tick`.
-fn limit_words(part: &Node) -> String {
-    let words = ["entities", "births", "rounds", "steps", "messages", "requests", "touches"];
-    let word = words.into_iter().find(|word| part.has_word(word)).unwrap_or("entities");
-    let more = match () {
-        () if part.has_word("per") => " per tick",
-        () if part.has_word("waiting") => " waiting",
-        () => "",
-    };
-    format!("{word}{more}")
-}
 
 impl Checker {
     pub(super) fn header(&mut self, root: &Node, items: &[Node]) {
@@ -94,10 +83,10 @@ impl Checker {
     fn limits(&mut self, line: &Node) {
         // The others grow with the number of entities.
         let mut parts: Vec<Node> = line.children_of(S::LimitPart).collect();
-        parts.sort_by_key(|part| !part.has_word("entities"));
+        parts.sort_by_key(|part| !tree::LimitPart(part).is_of_entities());
         let mut seen: Vec<String> = Vec::new();
         for part in parts {
-            let words = limit_words(&part);
+            let words = tree::LimitPart(&part).words();
             if seen.contains(&words) {
                 self.error(Code::Twice, self.span(&part), "this limit is set twice");
                 continue;
@@ -212,34 +201,27 @@ impl Checker {
             return;
         }
         let arena = &mut self.program.arena;
-        arena.y_up = !line.has_word("down");
+        arena.y_up = !tree::ArenaLine(line).goes_down();
         arena.low = (0.0, 0.0);
         arena.high = (width, height);
-        let has_origin = line.has_word("origin");
-        let origin: Vec<&str> = ["bottom", "top", "left", "right", "center", "middle"]
-            .into_iter()
-            .filter(|w| line.has_word(w))
-            .collect();
-        if !has_origin {
-            return;
-        }
-        let natural = if arena.y_up { "bottom" } else { "top" };
-        match origin[..] {
-            ["center" | "middle"] => {
+        let natural = if arena.y_up { Side::Bottom } else { Side::Top };
+        match tree::ArenaLine(line).origin() {
+            None => {}
+            Some(Origin::Middle) => {
                 arena.low = (-width / 2.0, -height / 2.0);
                 arena.high = (width / 2.0, height / 2.0);
             }
-            [vertical @ ("bottom" | "top"), side @ ("left" | "right")] => {
-                if vertical != natural {
+            Some(Origin::Corner(up, across)) => {
+                if up != natural {
                     arena.low.1 = -height;
                     arena.high.1 = 0.0;
                 }
-                if side == "right" {
+                if across == Side::Right {
                     arena.low.0 = -width;
                     arena.high.0 = 0.0;
                 }
             }
-            _ => {
+            Some(Origin::Unknown) => {
                 let diagnostic =
                     Diagnostic::new(Code::Syntax, self.span(line), "this origin is not known")
                         .with_help("write `origin bottom-left`, `top-left` or `center`");
@@ -250,36 +232,25 @@ impl Checker {
 
     fn edges(&mut self, line: &Node) {
         for rule in line.children_of(S::EdgeRule) {
-            let edge = match () {
-                () if rule.has_word("open") => Edge::Open,
-                () if rule.has_word("wrap") => Edge::Wrap,
-                () if rule.has_word("wall") => Edge::Wall,
-                () => continue,
-            };
-            let sides: Vec<&str> = ["left", "right", "top", "bottom"]
-                .into_iter()
-                .filter(|side| rule.has_word(side))
-                .collect();
-            let named = !sides.is_empty();
+            let Some(edge) = tree::EdgeRule(&rule).edge() else { continue };
+            let mut sides = tree::EdgeRule(&rule).sides();
+            if sides.is_empty() {
+                // An edge rule without a side is for all those not named elsewhere.
+                let named: Vec<Side> = line
+                    .children_of(S::EdgeRule)
+                    .flat_map(|rule| tree::EdgeRule(&rule).sides())
+                    .collect();
+                sides = vec![Side::Left, Side::Right, Side::Top, Side::Bottom];
+                sides.retain(|side| !named.contains(side));
+            }
             let y_up = self.program.arena.y_up;
             let edges = &mut self.program.arena.edges;
-            // An edge rule without a side is for all those not named elsewhere.
-            let unnamed_sides =
-                |side: &&str| !line.children_of(S::EdgeRule).any(|r| r.has_word(side));
-            let sides = if named {
-                sides
-            } else {
-                ["left", "right", "top", "bottom"]
-                    .into_iter()
-                    .filter(|s| unnamed_sides(s))
-                    .collect()
-            };
             for side in sides {
                 match (side, y_up) {
-                    ("left", _) => edges.left = edge,
-                    ("right", _) => edges.right = edge,
-                    ("top", true) | ("bottom", false) => edges.high = edge,
-                    _ => edges.low = edge,
+                    (Side::Left, _) => edges.left = edge,
+                    (Side::Right, _) => edges.right = edge,
+                    (Side::Top, true) | (Side::Bottom, false) => edges.high = edge,
+                    (Side::Top, false) | (Side::Bottom, true) => edges.low = edge,
                 }
             }
         }
@@ -296,7 +267,7 @@ impl Checker {
         }
         for part in line.children_of(S::WallPart) {
             let Some(share) = self.constant_of(part.expr(), &Ty::Num(Dim::NONE)) else { continue };
-            let is_bounce = part.has_word("bounce");
+            let is_bounce = tree::WallPart(&part).is_bounce();
             let most = if is_bounce { 1.0 } else { 10.0 };
             if !(0.0..=most).contains(&share) {
                 let most = if is_bounce { "100 %" } else { "1000 %" };

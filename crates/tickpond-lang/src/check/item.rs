@@ -10,6 +10,7 @@ use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
+use crate::tree;
 use crate::units::{self, Dim};
 use crate::words::{KEYS, RESERVED};
 
@@ -94,7 +95,7 @@ impl Checker {
             }
             S::Watch => self.declare_name(token, Symbol::Watch),
             // One that is muted may have the name of another.
-            S::Routine if item.has_word("off") => {
+            S::Routine if tree::Item(item).is_muted() => {
                 let span = self.token_span(token);
                 self.model.define(token.text(), Sort::Routine, span, None);
             }
@@ -177,7 +178,7 @@ impl Checker {
                 .with_help("remove those you do not need");
             self.report(diagnostic);
         }
-        if item.has_word("pointer") {
+        if tree::Item(item).is_pointer() {
             self.program.inputs.push(Input {
                 name: token.text().into(),
                 key: String::new(),

@@ -6,11 +6,12 @@ use crate::diagnostic::{Code, Diagnostic};
 use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::{Node, NodeExt};
+use crate::tree;
 
 impl Checker {
     /// The kinds a kind set means, ascending; spawners are among them only by name.
     pub(super) fn kind_set(&mut self, node: &Node) -> Vec<KindId> {
-        if node.has_word("any") {
+        if tree::KindSet(node).is_any() {
             return self.program.entity_kinds().map(|(id, _)| id).collect();
         }
         let mut kinds = Vec::new();

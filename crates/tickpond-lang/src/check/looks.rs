@@ -7,6 +7,7 @@ use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
+use crate::tree;
 use crate::units::Dim;
 use crate::words::COLOURS;
 
@@ -44,11 +45,14 @@ impl Checker {
     pub(super) fn body(&mut self, line: &Node, id: KindId) {
         let sizes: Vec<Option<f64>> = line.exprs().map(|e| self.constant_length(Some(e))).collect();
         let options: Vec<Node> = line.children_of(S::BodyOption).collect();
-        let has = |word: &str| options.iter().any(|o| o.has_word(word));
-        let body = match (line.has_word("circle"), line.has_word("box"), &sizes[..]) {
+        let said = || options.iter().map(tree::BodyOption);
+        let solid = said().any(|option| option.is_solid());
+        let upright = said().any(|option| option.is_upright());
+        let shape = tree::BodyLine(line);
+        let body = match (shape.is_circle(), shape.is_box(), &sizes[..]) {
             (true, _, [Some(radius)]) => Body::Circle { radius: *radius },
             (_, true, [Some(width), Some(height)]) => {
-                Body::Box { half: (width / 2.0, height / 2.0), upright: has("upright") }
+                Body::Box { half: (width / 2.0, height / 2.0), upright }
             }
             _ => Body::None,
         };
@@ -61,24 +65,26 @@ impl Checker {
             let span = self.span(line);
             self.error(Code::Impossible, span, "a body's sizes are above 0 u");
         }
-        if has("solid") && has("sensor") {
+        if solid && said().any(|option| option.is_sensor()) {
             let span = self.span(line);
             self.error(Code::Twice, span, "a body is a sensor or solid, not both");
         }
-        if has("solid") && line.has_word("none") {
+        if solid && shape.is_none() {
             let span = self.span(line);
             self.error(Code::Impossible, span, "what has no body cannot be solid");
         }
         let mut matter = Matter {
-            solid: has("solid"),
-            fixed: has("fixed"),
-            upright: has("upright"),
-            weightless: has("weightless"),
+            solid,
+            fixed: said().any(|option| option.is_fixed()),
+            upright,
+            weightless: said().any(|option| option.is_weightless()),
             ..Matter::default()
         };
         for option in &options {
             self.body_option(option, &mut matter);
-            let word = ["bounce", "friction"].into_iter().find(|word| option.has_word(word));
+            let says = tree::BodyOption(option);
+            let words = [("bounce", says.is_bounce()), ("friction", says.is_friction())];
+            let word = words.into_iter().find(|(_, said)| *said).map(|(word, _)| word);
             if let Some(word) = word.filter(|_| !matter.solid) {
                 let span = self.span(option);
                 let message = format!(
@@ -102,17 +108,16 @@ impl Checker {
             matter.passes.dedup();
             return;
         }
-        let is_drag = option.has_word("drag");
+        let says = tree::BodyOption(option);
+        let is_drag = says.is_drag();
         let ty = Ty::Num(if is_drag { Dim::RATE } else { Dim::NONE });
         let Some(value) = option.expr().and_then(|n| self.constant_of(Some(n), &ty)) else {
             return;
         };
         // More than all of the speed would come back: each bounce would be harder than the one before.
         let (cell, range, bounds) = match () {
-            () if option.has_word("bounce") => (&mut matter.bounce, 0.0..=1.0, "0 % to 100 %"),
-            () if option.has_word("friction") => {
-                (&mut matter.friction, 0.0..=1.0e6, "0 % up to 1_000_000")
-            }
+            () if says.is_bounce() => (&mut matter.bounce, 0.0..=1.0, "0 % to 100 %"),
+            () if says.is_friction() => (&mut matter.friction, 0.0..=1.0e6, "0 % up to 1_000_000"),
             () if is_drag => (&mut matter.drag, 0.0..=1.0e6, "0 to 1_000_000 per s"),
             () => (&mut matter.weight, 1.0e-6..=1.0e6, "0.000_001 to 1_000_000"),
         };

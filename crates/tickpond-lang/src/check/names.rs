@@ -63,14 +63,17 @@ pub(crate) struct Names {
 const MOST_LOOKED_AT: usize = 200_000;
 
 impl Names {
+    /// What a name stands for.
     pub fn get(&self, name: &str) -> Option<Symbol> {
         self.symbols.get(name).map(|(symbol, _)| *symbol)
     }
 
+    /// Where a name is defined.
     pub fn declared_at(&self, name: &str) -> Option<Span> {
         self.symbols.get(name).map(|(_, span)| *span)
     }
 
+    /// Defines a name.
     pub fn declare(&mut self, name: &str, symbol: Symbol, span: Span) {
         self.symbols.insert(name.to_string(), (symbol, span));
     }
@@ -80,14 +83,17 @@ impl Names {
         self.watches.entry(name.to_string()).or_insert(at);
     }
 
+    /// The place of the watch of this name among all.
     pub fn watch_at(&self, name: &str) -> Option<usize> {
         self.watches.get(name).copied()
     }
 
+    /// Notes that a name is used.
     pub fn used(&mut self, name: &str) {
         self.used.insert(name.to_string());
     }
 
+    /// Whether a name is used anywhere.
     pub fn is_used(&self, name: &str) -> bool {
         self.used.contains(name)
     }

@@ -6,6 +6,7 @@ use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
+use crate::tree;
 use crate::words::{TYPES, types};
 
 /// A parameter as it is declared.
@@ -29,7 +30,7 @@ impl Checker {
         for param in params.children_of(S::Param) {
             let mut names = param.names();
             let (Some(name), Some(ty)) = (names.next(), names.next()) else { continue };
-            let ty = match param.has_word("of") {
+            let ty = match tree::Param(&param).is_kind_of() {
                 true => self.kinds_among(&ty, &param),
                 false => self.type_named(&ty),
             };

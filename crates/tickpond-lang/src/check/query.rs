@@ -9,20 +9,18 @@ use crate::near::near_miss;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
+use crate::tree;
 use crate::units::Dim;
 use crate::words::FUNCTIONS;
 
 impl Checker {
     pub(super) fn query_expr(&mut self, node: &Node, scope: &mut Scope) -> (ExprKind, Ty) {
         let Some(set) = node.child(S::KindSet) else { return unknown() };
-        for (word, stat) in
-            [("sent", MailStat::Sent), ("heard", MailStat::Heard), ("unheard", MailStat::Unheard)]
-        {
-            if node.has_word(word) {
-                return self.mail_stat(&set, stat);
-            }
+        let asks = tree::QueryExpr(node);
+        if let Some(stat) = asks.mail_stat() {
+            return self.mail_stat(&set, stat);
         }
-        if node.has_word("count")
+        if asks.is_count()
             && let Some(token) = set.name()
             && let Some((local, Ty::Wave)) = scope.find(token.text())
         {
@@ -35,14 +33,8 @@ impl Checker {
         if kinds.is_empty() {
             return unknown();
         }
-        let stat = match () {
-            () if node.has_word("born") => Some(Stat::Born),
-            () if node.has_word("ended") => Some(Stat::Ended),
-            () if node.has_word("peak") => Some(Stat::Peak),
-            () => None,
-        };
         let causes = self.causes(node.child(S::ByCauses));
-        if let Some(stat) = stat {
+        if let Some(stat) = asks.stat() {
             for part in [S::WithinPart, S::WherePart] {
                 if let Some(part) = node.child(part) {
                     let span = self.span(&part);
@@ -63,11 +55,7 @@ impl Checker {
             let span = self.span(&by);
             self.error(Code::OutOfPlace, span, "`by` a cause belongs to `ended(…)`");
         }
-        let what = match () {
-            () if node.has_word("nearest") => QueryKind::Nearest,
-            () if node.has_word("any") => QueryKind::Any,
-            () => QueryKind::Count,
-        };
+        let what = asks.what();
         if what == QueryKind::Nearest && scope.owner == POND {
             let diagnostic = Diagnostic::new(
                 Code::OutOfPlace,

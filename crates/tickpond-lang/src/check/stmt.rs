@@ -9,6 +9,7 @@ use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt, Token};
+use crate::tree;
 use crate::units::Dim;
 
 impl Checker {
@@ -40,7 +41,7 @@ impl Checker {
         let mut exprs = node.exprs();
         let kind = match node.kind() {
             S::AssignStmt => self.assign(node, scope)?,
-            S::TurnStmt if node.has_word("toward") => {
+            S::TurnStmt if tree::Along(node).is_toward() => {
                 if self.pond_cannot(node, scope, "turn") {
                     return None;
                 }
@@ -56,7 +57,7 @@ impl Checker {
             S::AttachStmt => self.attach(node, scope)?,
             S::DetachStmt => StmtKind::Detach(self.whom(node, scope)),
             S::ActivateStmt => {
-                let on = node.has_word("activate");
+                let on = tree::Switch(node).is_on();
                 StmtKind::Activate(self.whom(node, scope), on)
             }
             S::EachStmt => self.each(node, scope),
@@ -388,13 +389,13 @@ impl Checker {
     }
 
     fn target(&mut self, node: &Node, scope: &mut Scope) -> Target {
-        if node.has_word("pond") {
+        if tree::Target(node).is_pond() {
             return Target::Pond;
         }
-        if node.has_word("all") {
+        if tree::Target(node).is_all() {
             return Target::All;
         }
-        if node.has_word("each") {
+        if tree::Target(node).is_each() {
             let kinds = node.child(S::KindSet).map(|set| self.kind_set(&set)).unwrap_or_default();
             return Target::Each(Box::new(self.query_parts(node, kinds, QueryKind::Any, scope)));
         }

@@ -8,6 +8,7 @@ use crate::diagnostic::{Code, Diagnostic};
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
+use crate::tree;
 use crate::units::Dim;
 
 impl Checker {
@@ -18,7 +19,7 @@ impl Checker {
             self.error(Code::Twice, span, format!("there are two tapes \"{name}\""));
         }
         let steps = item.children_of(S::TapeStep).filter_map(|n| self.tape_step(&n)).collect();
-        self.program.tapes.push(Tape { name, played: item.has_word("played"), steps });
+        self.program.tapes.push(Tape { name, played: tree::Tape(item).is_played(), steps });
     }
 
     pub(super) fn tape_step(&mut self, node: &Node) -> Option<TapeStep> {
@@ -27,16 +28,16 @@ impl Checker {
         let pointer = self.program.inputs[input.index()].pointer;
         let mut exprs = node.exprs();
         let at = self.tape_time(exprs.next())?;
-        if pointer != node.has_word("move") {
+        if pointer != tree::TapeStep(node).is_move() {
             let sort =
                 if pointer { "a pointer: it is moved" } else { "a key: it is tapped or held" };
             let message = format!("`{}` is {sort}", token.text());
             self.error(Code::WrongSort, self.shifted(token.text_range().into()), message);
             return None;
         }
-        let act = if node.has_word("move") {
+        let act = if tree::TapeStep(node).is_move() {
             TapeAct::Move { to: self.constant_place(exprs.next())? }
-        } else if node.has_word("hold") {
+        } else if tree::TapeStep(node).is_hold() {
             let until = self.tape_time(exprs.next())?;
             if until <= at {
                 let diagnostic = Diagnostic::new(

@@ -1,8 +1,8 @@
-//! Which handlers have what they write to themselves.
+//! Alias analysis: which handlers write what nothing else of the phase reads or writes.
 //!
-//! Writes take hold when a phase closes, so that no handler sees what another has done in it. Where
-//! nobody could see it, a block's writes can take hold as soon as the block has run, and need not be
-//! kept until then: in a kind of many entities they are most of what a tick moves through the memory.
+//! Writes take effect when a phase closes, so that no handler sees what another one did in it. Where none could see it, the
+//! writes of a block take effect when the block has run and need not be kept: in a large kind they are most of the memory traffic of
+//! a tick.
 
 use std::collections::HashSet;
 

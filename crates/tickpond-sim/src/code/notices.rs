@@ -1,4 +1,4 @@
-//! Who takes notice of whom.
+//! Which kinds take notice of which others' touch.
 
 use tickpond_lang::program::*;
 

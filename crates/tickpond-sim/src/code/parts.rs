@@ -1,4 +1,4 @@
-//! What expectations and handlers are made of.
+//! Parts of expectations and handlers that the compiler asks for.
 
 use tickpond_lang::program::*;
 

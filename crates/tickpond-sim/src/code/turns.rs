@@ -1,4 +1,4 @@
-//! Which handlers take their turn together: found once, so that no tick looks through all of them.
+//! Lists of handlers by what sets them off, made once, so that no tick searches all of them.
 
 use tickpond_lang::program::{Event, KindId};
 

@@ -1,6 +1,8 @@
-//! What questions of a phase have in common, worked out when it is first wanted: where everybody is, of whom a condition
-//! holds that reads nothing of the asker, who touches whom. Handlers read the state of the phase's start, so it is the
-//! same for all of them; it is forgotten before the state changes.
+//! Answers that the questions of a phase have in common, computed when they are first needed: where everyone is, who meets a
+//! condition that does not read the asker, who touches whom.
+//!
+//! All handlers of a phase read the state of its start, so an answer is valid for all of them. It is dropped before the state
+//! changes.
 
 mod places;
 

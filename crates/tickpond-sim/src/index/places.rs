@@ -1,4 +1,4 @@
-//! Places in the cells of a grid: a question about what is near looks at few of them.
+//! Members by cells of a uniform grid, so that a question about what is near looks at few of them.
 
 use tickpond_lang::program::Arena;
 

@@ -1,8 +1,7 @@
 //! Who touches whom.
 //!
-//! Bodies of the kinds that notice touch go into a uniform grid by the box around their way; only
-//! those that share a cell are looked at closely. Cost grows with the bodies and with the pairs
-//! that are near each other.
+//! Broad phase: bodies of kinds that notice touch go into a uniform grid by the bounding box of their motion. Narrow phase: pairs that
+//! share a cell get a swept test. Cost grows with the bodies and with the pairs that are near each other.
 
 use std::collections::BTreeMap;
 

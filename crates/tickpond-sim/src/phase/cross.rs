@@ -1,5 +1,5 @@
-//! Who came into or out of a zone, went over a line, came to an edge, or left the arena: what was not
-//! so after the last tick and is so now. What is born so counts as having come there.
+//! Entering and leaving zones, crossing lines, touching edges, leaving the arena: conditions that hold now and did not after the
+//! last tick. An entity that is born inside a zone counts as entering it.
 
 use smallvec::SmallVec;
 use tickpond_lang::program::{Arena, Body, Edge, Event as When, KindId, LineSide, Side, ZoneShape};

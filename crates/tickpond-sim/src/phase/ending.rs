@@ -1,4 +1,4 @@
-//! Memory that phases use again in each tick.
+//! Scratch buffers that the phases reuse in each tick.
 
 use rapier2d::prelude::PhysicsPipeline;
 use tickpond_lang::program::KindId;

@@ -1,4 +1,4 @@
-//! Those that only look for others, and do not go far in a tick.
+//! Candidates of kinds that look for others but do not move far in a tick.
 
 use crate::cells::{Cells, Grid};
 use crate::state::{Columns, STRETCH};

@@ -1,4 +1,4 @@
-//! Where a birth takes place: what moves is found now, what is chosen by chance meets its conditions.
+//! Finds the place of a birth: what moves is looked up now, and a random place has to meet its conditions.
 
 use tickpond_lang::program::{KindId, Side, ZoneShape};
 

@@ -1,4 +1,4 @@
-//! Who meets whom in a tick: what lies near is found by cells, and looked at closely.
+//! The search for pairs that meet in a tick: candidates by cells (broad phase), then swept tests (narrow phase).
 
 use tickpond_lang::program::{Arena, Body, Kind, KindId, Program};
 

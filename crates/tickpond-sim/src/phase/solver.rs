@@ -1,6 +1,5 @@
-//! Solid bodies: their values go to the solver, it plays a tick, and what came of it comes back.
-//!
-//! A pond without solid kinds never comes here.
+//! Solid bodies: copies their values to the rigid-body solver, steps it, and copies the results back. A pond without solid kinds
+//! never gets here.
 
 use std::collections::HashMap;
 

@@ -1,5 +1,5 @@
-//! Where everybody stands while births are placed: for conditions on their places. Rows are only added meanwhile, and
-//! each is entered before the next question.
+//! A grid of where everyone stands while births are placed, for conditions on their places. Rows are only added meanwhile, and each is
+//! entered before the next question.
 
 use tickpond_lang::program::{Arena, KindId};
 

@@ -1,8 +1,7 @@
-//! Bodies that stood in the tick before and stand now, where they stood: whether two of them lie over each other is known,
-//! and not looked at anew.
+//! A cache of overlaps between bodies that stand still.
 //!
-//! What is known is a matter of places and facings alone, and those are compared each time: it holds whatever state is
-//! looked at.
+//! Bodies that stood in the tick before and have not moved keep their cells and known overlaps. An entry depends on positions and
+//! headings alone, and those are compared each time, so it is valid for any state.
 
 use tickpond_lang::program::{KindId, Program};
 

@@ -1,4 +1,4 @@
-//! The handlers of touch: its beginning, its staying, its end, and impacts.
+//! Handlers of touch: its beginning, while it lasts, its end, and impacts.
 
 use std::collections::HashMap;
 

@@ -1,4 +1,4 @@
-//! What holds of the entities of a kind, and held before: a bit for each handler that waits for a change.
+//! One bit for each handler that waits for a condition to turn true: whether it held before.
 
 use std::ops::Index;
 

@@ -1,8 +1,8 @@
-//! A hash of the state: two runs that agree in it agree in everything that is to come.
+//! A hash of the state: runs with equal digests go on equally.
 //!
-//! It holds all of the state, in an order that does not depend on the order of the text. Left out are: the lines
-//! that requests come from, how often lines ran and why the run stopped, which are told and decide nothing; and what
-//! the solver keeps of contacts from one tick to the next, beside the places, turns, velocities and sleep of its bodies.
+//! It covers all fields, in an order that does not depend on the order of the text. Left out is what decides nothing: the lines of
+//! requests, how often lines ran, why the run stopped; and of the solver what it keeps of contacts between ticks, beside positions,
+//! rotations, velocities and sleep of its bodies.
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -11,22 +11,18 @@ use tickpond_lang::program::KindId;
 use xxhash_rust::xxh3::Xxh3;
 
 use super::canon::Canon;
-use super::{
-    ActiveRequest, AttachRequest, Attachment, BirthRequest, Columns, Contact, EndRequest, EntityId,
-    FilterRequest, HealthRequest, InputState, Key, Lazy, Letters, MailTotals, PlaceRequest,
-    PushRequest, Solids, State, TallyKey, Totals, Touching, Trace, TrackColumns, Wait, Wave,
+use super::columns::{Columns, TrackColumns};
+use super::lazy::Lazy;
+use super::letters::Letters;
+use super::requests::{
+    ActiveRequest, AttachRequest, Attachment, BirthRequest, Contact, EndRequest, FilterRequest,
+    HealthRequest, Key, PlaceRequest, PushRequest, Touching, Trace, Wait,
 };
+use super::slots::EntityId;
+use super::solids::Solids;
+use super::totals::{InputState, MailTotals, TallyKey, Totals, Wave};
 use crate::event::Who;
 use crate::luck::hash_text;
-
-impl State {
-    /// A hash of everything that decides how the run goes on; equal states have equal digests, whatever the
-    /// order of the definitions in the text. The lines of requests and what the solver keeps of contacts are
-    /// left out.
-    pub fn digest(&self) -> u64 {
-        Digest::of(&self.canon, |d| d.words(self.parts().into_iter().map(|(_, hash)| hash)))
-    }
-}
 
 /// Collects words and hashes them in blocks: one call of the hash for each word is slow.
 pub(super) struct Digest<'a> {
@@ -393,14 +389,12 @@ impl<'a> Digest<'a> {
 /// Of a part that decides nothing.
 pub(super) fn untold<T>(_: &mut Digest<'_>, _: &T) {}
 
-impl State {
-    /// All that is said of a birth, as words that do not depend on the order of the text.
-    pub(crate) fn said_of(&self, birth: &BirthRequest) -> (Vec<u64>, u64) {
-        let plain = BirthRequest { key: Key::default(), batch: 0, ..birth.clone() };
-        let mut d = Digest { hash: Xxh3::new(), block: Vec::new(), canon: &self.canon };
-        d.birth(&plain);
-        let words = d.block.chunks_exact(8).map(|word| word.try_into().unwrap_or_default());
-        // What is too long to be kept whole has been hashed.
-        (words.map(u64::from_le_bytes).collect(), d.hash.digest())
-    }
+/// All that is said of a birth, as words that do not depend on the order of the text; and a hash of what is too long
+/// to be kept whole.
+pub(super) fn said_of(canon: &Canon, birth: &BirthRequest) -> (Vec<u64>, u64) {
+    let plain = BirthRequest { key: Key::default(), batch: 0, ..birth.clone() };
+    let mut d = Digest { hash: Xxh3::new(), block: Vec::new(), canon };
+    d.birth(&plain);
+    let words = d.block.chunks_exact(8).map(|word| word.try_into().unwrap_or_default());
+    (words.map(u64::from_le_bytes).collect(), d.hash.digest())
 }

@@ -9,7 +9,7 @@ use tickpond_lang::program::{KindId, Program};
 
 use super::canon::Canon;
 use super::columns::{Columns, Widths};
-use super::digest::{Digest, untold};
+use super::digest::{Digest, said_of, untold};
 use super::letters::Letters;
 use super::requests::{
     ActiveRequest, AttachRequest, Attachment, BirthRequest, Contact, EndRequest, HealthRequest,
@@ -17,7 +17,7 @@ use super::requests::{
 };
 use super::slots::{EntityId, Slots};
 use super::solids::Solids;
-use super::{InputState, MailTotals, TallyKey, Totals, Wave};
+use super::totals::{InputState, MailTotals, TallyKey, Totals, Wave};
 use crate::event::Stopped;
 
 /// What the first values are made of.
@@ -84,8 +84,8 @@ fn little<T>(_: &T) -> usize {
     0
 }
 
-fn list<T>(list: &Vec<T>) -> usize {
-    size_of_val(&list[..])
+fn list<T>(list: &[T]) -> usize {
+    size_of_val(list)
 }
 
 /// A tree has about as much again beside what it holds.
@@ -109,24 +109,24 @@ state! {
     /// How many were ever born, the pond among them.
     pub born_in_all: u64 = |_| 0, |d, born| d.word(*born), little;
     /// Births asked for and not yet due.
-    pub births: Vec<BirthRequest> = |_| Vec::new(), |d, births| d.births(births), list;
+    pub births: Vec<BirthRequest> = |_| Vec::new(), |d, births| d.births(births), |list| self::list(list);
     /// Letters not yet delivered.
     pub letters: Letters = |_| Letters::default(), |d, letters| d.letters(letters), Letters::bytes;
     /// Damage and healing not yet settled.
-    pub health: Vec<HealthRequest> = |_| Vec::new(), |d, health| d.health(health), list;
+    pub health: Vec<HealthRequest> = |_| Vec::new(), |d, health| d.health(health), |list| self::list(list);
     /// Ends not yet carried out.
-    pub ends: Vec<EndRequest> = |_| Vec::new(), |d, ends| d.ends(ends), list;
+    pub ends: Vec<EndRequest> = |_| Vec::new(), |d, ends| d.ends(ends), |list| self::list(list);
     /// Pushes not yet carried out.
-    pub pushes: Vec<PushRequest> = |_| Vec::new(), |d, pushes| d.pushes(pushes), list;
+    pub pushes: Vec<PushRequest> = |_| Vec::new(), |d, pushes| d.pushes(pushes), |list| self::list(list);
     /// Activations not yet settled.
-    pub activations: Vec<ActiveRequest> = |_| Vec::new(), |d, asked| d.activations(asked), list;
+    pub activations: Vec<ActiveRequest> = |_| Vec::new(), |d, asked| d.activations(asked), |list| self::list(list);
     /// Attachments not yet made.
-    pub attaching: Vec<AttachRequest> = |_| Vec::new(), |d, asked| d.attaching(asked), list;
+    pub attaching: Vec<AttachRequest> = |_| Vec::new(), |d, asked| d.attaching(asked), |list| self::list(list);
     /// Who hangs on whom.
     pub attached: BTreeMap<EntityId, Attachment> = |_| BTreeMap::new(),
         |d, attached| d.attached(attached), tree;
     /// Rays that are shown.
-    pub traces: Vec<Trace> = |_| Vec::new(), |d, traces| d.traces(traces), list;
+    pub traces: Vec<Trace> = |_| Vec::new(), |d, traces| d.traces(traces), |list| self::list(list);
     /// The middle of the view.
     pub view: (f64, f64) =
         |opening| opening.program.view.map_or(opening.middle, |view| view.at),
@@ -138,9 +138,9 @@ state! {
     /// Ends by kind, cause, words and the kind that did it; kept if an expectation or a watch asks.
     pub tally: BTreeMap<TallyKey, u64> = |_| BTreeMap::new(), |d, tally| d.tally(tally), tree;
     /// Handlers that wait.
-    pub waits: Vec<Wait> = |_| Vec::new(), |d, waits| d.waits(waits), list;
+    pub waits: Vec<Wait> = |_| Vec::new(), |d, waits| d.waits(waits), |list| self::list(list);
     /// Who touches whom, ascending.
-    pub contacts: Vec<Contact> = |_| Vec::new(), |d, contacts| d.contacts(contacts), list;
+    pub contacts: Vec<Contact> = |_| Vec::new(), |d, contacts| d.contacts(contacts), |list| self::list(list);
     /// When `while touching` is due, for each handler and pair that touches.
     pub touching: BTreeMap<Touching, u64> = |_| BTreeMap::new(),
         |d, touching| d.touching(touching), tree;
@@ -165,7 +165,23 @@ state! {
         |opening| vec![MailTotals::default(); opening.program.messages.len()],
         |d, totals| d.mail_totals(totals), little;
     /// How often each site fired. Not part of the digest: it can be remade from the run.
-    pub fired: Vec<u64> = |opening| vec![0; opening.program.sites.len()], untold, list;
+    pub fired: Vec<u64> = |opening| vec![0; opening.program.sites.len()], untold, |list| self::list(list);
     /// Why the run paused by itself, if it did.
     pub stopped: Option<Stopped> = |_| None, untold, little;
+}
+
+impl State {
+    /// A hash of everything that decides how the run goes on; equal states have equal digests, whatever the
+    /// order of the definitions in the text. The lines of requests and what the solver keeps of contacts are
+    /// left out.
+    pub fn digest(&self) -> u64 {
+        Digest::of(&self.canon, |d| d.words(self.parts().into_iter().map(|(_, hash)| hash)))
+    }
+}
+
+impl State {
+    /// All that is said of a birth, as words that do not depend on the order of the text.
+    pub(crate) fn said_of(&self, birth: &BirthRequest) -> (Vec<u64>, u64) {
+        said_of(&self.canon, birth)
+    }
 }

@@ -1,11 +1,11 @@
-//! Messages on their way.
+//! Messages that are sent and not yet delivered.
 //!
-//! There can be one for each entity and tick, so a letter is of one size and what few have (values,
-//! several addressees) lies beside them: letters are written once, read once and forgotten without
-//! being looked at again. What most have in common with those before them (a statement sends them from
-//! one of a kind to one of a kind, without values) is written once for a [`Run`] of them, and of each no
-//! more than from which place to which. Places hold until rows move, so runs last within a tick only:
-//! before that, they are written out ([`Letters::write_out`]).
+//! There can be as many as entities in every tick, so a [`Letter`] (one message to one addressee) has a fixed size,
+//! and what few of them have (values, several addressees) is stored apart. Most messages come from a statement that
+//! sends one message without values from each member of a kind to a member of a kind. Those are stored as a
+//! [`Run`]: what they share once, and for each message two row numbers, sender and addressee. Row numbers change
+//! when rows are removed, so a run lasts at most a tick; before that it is expanded into letters
+//! ([`Letters::write_out`]).
 
 use tickpond_lang::program::{KindId, MessageId, SiteId};
 

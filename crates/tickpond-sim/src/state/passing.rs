@@ -1,4 +1,4 @@
-//! A column that holds within a tick only.
+//! A column that is valid within a tick only: neither saved nor moved.
 
 use std::ops::Deref;
 

@@ -1,4 +1,4 @@
-//! Which lanes of a block are meant: a bit for each.
+//! Lane masks: one bit for each lane of a block.
 
 use super::lanes::{LANES, Words};
 use crate::wide::wide;

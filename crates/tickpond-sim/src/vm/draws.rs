@@ -1,4 +1,4 @@
-//! Chance, for all lanes side by side.
+//! Random draws, for all lanes at once.
 
 use super::block::Block;
 use super::chosen::Chosen;

@@ -1,4 +1,4 @@
-//! Whom a question is about: all of its kinds, those near, those touched, those of which a condition holds.
+//! Finds the candidates of a question: all of its kinds, those near, those touched, those that meet a condition.
 
 use std::sync::atomic::Ordering;
 

@@ -1,4 +1,4 @@
-//! Letters: to whom they go is found when they are sent.
+//! Sending messages: addressees are found at the time of sending.
 
 use tickpond_lang::program::{KindId, QueryKind, SiteId};
 

@@ -1,4 +1,4 @@
-//! What the handlers of a phase want: carried out when the phase closes.
+//! The outbox: what the handlers of a phase ask for. It is carried out when the phase closes.
 
 use std::collections::BTreeMap;
 use std::sync::Arc;

@@ -1,4 +1,4 @@
-//! What earlier firings of the running handler made of the words it keeps in registers.
+//! Values that earlier firings of the running handler wrote to words it keeps in registers.
 
 /// By row; cleared at a cost of the rows that were written, not of all there are.
 #[derive(Default)]

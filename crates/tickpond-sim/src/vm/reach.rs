@@ -1,4 +1,4 @@
-//! Rays and blasts: what stands in the way of a straight line, and who is within a radius.
+//! Rays and blasts: what a ray hits, and who is within a radius.
 
 use tickpond_lang::program::{Arena, Body, Falloff, KindId, Role};
 

@@ -1,4 +1,4 @@
-//! Goes through code: which lanes are where, branches, loops, waits and ends.
+//! The interpreter loop: lane masks, branches, loops, waits and ends.
 
 use super::block::Block;
 use super::chosen::Chosen;

@@ -1,4 +1,4 @@
-//! What code reads and whose it is.
+//! What the code of a block can read, and on whose behalf it runs.
 
 use tickpond_lang::program::{Cause, KindId};
 

@@ -1,0 +1,14 @@
+//! All tests of the crate in one program: it is built and linked once.
+
+mod asking;
+mod beside;
+mod checks;
+mod common;
+mod edits;
+mod gallery;
+mod renamed;
+mod run;
+mod story;
+mod told_in_play;
+mod truths;
+mod verdicts;

@@ -1,0 +1,34 @@
+//! All tests of the crate in one program: it is built and linked once.
+
+mod at_once;
+mod births;
+mod carrying;
+mod chance;
+mod clocks;
+mod common;
+mod crossing;
+mod crowds;
+mod digest;
+mod ends;
+mod fine_print;
+mod guards;
+mod hitting;
+mod inputs;
+mod lifecycles;
+mod limits;
+mod mail;
+mod model;
+mod motion;
+mod not_finite;
+mod phases;
+mod promises;
+mod queries;
+mod rules;
+mod saving;
+mod solids;
+mod spawners;
+mod standing;
+mod states;
+mod told;
+mod touching;
+mod values;
