@@ -79,6 +79,11 @@ impl Fonts {
         found.unwrap_or(Glyph { font: letters, id: 0, advance: 0.6, sign })
     }
 
+    /// How wide a text is, as a share of the size of its letters.
+    pub fn width(&self, text: &str, bold: bool) -> f64 {
+        text.chars().map(|sign| self.glyph(sign, bold).advance).sum()
+    }
+
     /// Whether any font has a sign.
     pub fn has(&self, sign: char) -> bool {
         [Font::Regular, Font::Signs].into_iter().any(|font| self.find(font, sign).is_some())

@@ -1,19 +1,30 @@
 //! Drawings of lab results, for print: marks on a page, written as SVG and as PDF.
 //!
-//! A drawing is a list of marks ([`drawing`]). [`counts`] draws how many of each kind live over time, [`grid`] a
-//! screen of characters. [`to_svg`] and [`to_pdf`] write any drawing; both keep text as text. The fonts are part of
+//! A drawing is a list of marks ([`drawing`]). [`DRAWINGS`] lists those of a run by name, with what is [`Wanted`] of them; [`grid`]
+//! draws a screen of characters. [`to_svg`] and [`to_pdf`] write any drawing; both keep text as text. The fonts are part of
 //! the program ([`missing_signs`] tells what they lack), so the same drawing gives the same bytes on every machine.
 
+mod arena;
 mod axis;
 pub mod counts;
 pub mod drawing;
+mod ends;
 mod fonts;
 pub mod grid;
+mod lifelines;
+mod lifetimes;
+pub mod of_run;
+mod over_time;
 pub mod pdf;
+mod pens;
+mod plot;
 mod svg;
+mod wanted;
 
 pub use counts::draw_counts;
 pub use drawing::Drawing;
 pub use fonts::missing_signs;
+pub use of_run::{DRAWINGS, drawing_named};
 pub use pdf::{PdfError, to_pdf};
 pub use svg::to_svg;
+pub use wanted::{Beside, Wanted};

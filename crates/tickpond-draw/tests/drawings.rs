@@ -2,7 +2,7 @@
 
 use rstest::rstest;
 use tickpond_draw::drawing::{Anchor, Step, Type};
-use tickpond_draw::{Drawing, draw_counts, to_pdf, to_svg};
+use tickpond_draw::{Beside, Drawing, Wanted, draw_counts, to_pdf, to_svg};
 use tickpond_lab::{Run, RunOptions};
 
 fn run(text: &str, ticks: u64) -> Run {
@@ -21,7 +21,7 @@ fn texts(svg: &str) -> Vec<String> {
 
 #[rstest]
 fn the_chart_names_its_kinds_units_and_causes() {
-    let svg = to_svg(&draw_counts(&run(DUSK, 3600), false));
+    let svg = to_svg(&draw_counts(&run(DUSK, 3600), &Wanted::default()));
     let texts = texts(&svg);
     for wanted in
         ["Dusk at the mill pond: how many are alive", "time (s)", "alive (entities)", "60", "Ends"]
@@ -30,7 +30,7 @@ fn the_chart_names_its_kinds_units_and_causes() {
     }
     assert!(texts.iter().any(|t| t.starts_with("midge (")));
     assert!(texts.iter().any(|t| t.contains("edge")), "causes: {texts:?}");
-    assert_eq!(svg, to_svg(&draw_counts(&run(DUSK, 3600), false)), "the same bytes");
+    assert_eq!(svg, to_svg(&draw_counts(&run(DUSK, 3600), &Wanted::default())), "the same bytes");
 }
 
 #[rstest]
@@ -38,7 +38,7 @@ fn the_chart_names_its_kinds_units_and_causes() {
 #[case::not_played("pond \"t\" { arena 10 x 10 }\nplace a at (1, 1)\nkind a { look \"a\" }", 0)]
 #[case::demo(DUSK, 200)]
 fn any_run_gives_a_drawing_and_a_pdf(#[case] text: &str, #[case] ticks: u64) {
-    let drawing = draw_counts(&run(text, ticks), false);
+    let drawing = draw_counts(&run(text, ticks), &Wanted::default());
     let pdf = to_pdf(&drawing).unwrap();
     assert!(pdf.starts_with(b"%PDF-"));
     assert_eq!(pdf, to_pdf(&drawing).unwrap(), "the same bytes");
@@ -46,13 +46,13 @@ fn any_run_gives_a_drawing_and_a_pdf(#[case] text: &str, #[case] ticks: u64) {
 
 #[rstest]
 fn the_size_of_the_drawing_does_not_grow_with_the_run() {
-    let long = to_svg(&draw_counts(&run(DUSK, 20_000), false)).len();
+    let long = to_svg(&draw_counts(&run(DUSK, 20_000), &Wanted::default())).len();
     assert!(long < 200_000, "{long}");
 }
 
 #[rstest]
 fn fonts_are_part_of_the_file() {
-    let pdf = to_pdf(&draw_counts(&run(DUSK, 60), false)).unwrap();
+    let pdf = to_pdf(&draw_counts(&run(DUSK, 60), &Wanted::default())).unwrap();
     let document = lopdf::Document::load_mem(&pdf).unwrap();
     let page = document.page_iter().next().unwrap();
     let fonts = document.get_page_fonts(page).unwrap();
@@ -108,7 +108,7 @@ fn marks_stand_on_the_page_where_the_drawing_says() {
 
 #[rstest]
 fn every_kind_that_lived_has_a_line_a_marker_and_a_name() {
-    let svg = to_svg(&draw_counts(&run(DUSK, 1200), false));
+    let svg = to_svg(&draw_counts(&run(DUSK, 1200), &Wanted::default()));
     for kind in ["midge", "frog", "heron"] {
         assert!(texts(&svg).iter().any(|t| t.starts_with(kind)), "{kind}");
     }
@@ -122,13 +122,13 @@ fn every_kind_that_lived_has_a_line_a_marker_and_a_name() {
 #[case(600, "10")]
 #[case(7200, "120")]
 fn the_time_axis_reaches_to_the_end(#[case] ticks: u64, #[case] last: &str) {
-    let svg = to_svg(&draw_counts(&run(DUSK, ticks), false));
+    let svg = to_svg(&draw_counts(&run(DUSK, ticks), &Wanted::default()));
     assert!(texts(&svg).iter().any(|t| t == last), "{last}: {:?}", texts(&svg));
 }
 
 #[rstest]
 fn a_title_is_escaped() {
-    let drawing = draw_counts(&run("pond \"a < b & 'c'\" { arena 9 x 9 }", 10), false);
+    let drawing = draw_counts(&run("pond \"a < b & 'c'\" { arena 9 x 9 }", 10), &Wanted::default());
     let svg = to_svg(&drawing);
     assert!(svg.contains("a &lt; b &amp; &apos;c&apos;"));
     assert!(to_pdf(&drawing).is_ok());
@@ -138,7 +138,7 @@ fn a_title_is_escaped() {
 fn ends_are_barred_by_kind_with_their_causes() {
     let text = "pond \"t\" { arena 9 x 9 }\nkind a { after 1 s { end self } }\nkind b { health 1; after 2 s { damage self by 1 } }\n\
         spawner sa { makes a at here; every 0.5 s }\nspawner sb { makes b at here; every 1 s }\nplace sa\nplace sb";
-    let svg = to_svg(&draw_counts(&run(text, 600), false));
+    let svg = to_svg(&draw_counts(&run(text, 600), &Wanted::default()));
     let all = texts(&svg);
     assert!(all.iter().any(|t| t == "18 timer"), "{all:?}");
     assert!(all.iter().any(|t| t == "8 damage"), "{all:?}");
@@ -163,7 +163,7 @@ fn every_sign_has_a_picture_or_is_named_as_one_that_has_none() {
 
 #[rstest]
 fn the_text_of_a_drawing_is_text_in_the_pdf() {
-    let drawing = draw_counts(&run(DUSK, 1200), false);
+    let drawing = draw_counts(&run(DUSK, 1200), &Wanted::default());
     let svg = to_svg(&drawing);
     let text = pdf_extract::extract_text_from_mem(&to_pdf(&drawing).unwrap()).unwrap();
     for words in texts(&svg) {
@@ -180,7 +180,9 @@ fn the_run_before_is_drawn_beneath_where_it_is_compared() {
     let text = DUSK.replace("drift  = 6 u/s", "drift  = 18 u/s");
     run.edit(tickpond_lang::compile(&text).program.unwrap()).unwrap();
     run.play_to(600);
-    let [alone, beside] = [false, true].map(|beside| to_svg(&draw_counts(&run, beside)));
+    let alone = to_svg(&draw_counts(&run, &Wanted::default()));
+    let wanted = Wanted { beside: Beside::before(&run), ..Wanted::default() };
+    let beside = to_svg(&draw_counts(&run, &wanted));
     let grey = |svg: &str| svg.lines().filter(|line| line.contains("#a3adad")).count();
     assert_eq!(grey(&alone), 0);
     assert!(grey(&beside) > 2, "a line of each kind that was there before");

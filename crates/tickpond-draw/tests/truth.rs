@@ -2,7 +2,7 @@
 
 use rstest::rstest;
 use tickpond_draw::grid::{GridCell, draw_grid};
-use tickpond_draw::{draw_counts, to_pdf, to_svg};
+use tickpond_draw::{Wanted, draw_counts, to_pdf, to_svg};
 use tickpond_lab::{Report, Run, RunOptions};
 
 const FLIES: &str = "pond \"Flies\" { arena 100 x 100 }\n\
@@ -35,7 +35,7 @@ fn numbers(svg: &str, attribute: &str) -> Vec<f64> {
 fn the_ends_that_are_written_are_those_of_the_report(#[case] ticks: u64) {
     let run = run(FLIES, ticks);
     let report = Report::of(&run);
-    let texts = texts(&to_svg(&draw_counts(&run, false))).join(" ");
+    let texts = texts(&to_svg(&draw_counts(&run, &Wanted::default()))).join(" ");
     for (name, kind) in &report.kinds {
         for (cause, count) in &kind.ended {
             assert!(
@@ -48,7 +48,7 @@ fn the_ends_that_are_written_are_those_of_the_report(#[case] ticks: u64) {
 
 #[rstest]
 fn the_length_and_the_seed_are_told() {
-    let all = texts(&to_svg(&draw_counts(&run(FLIES, 600), false))).join("\n");
+    let all = texts(&to_svg(&draw_counts(&run(FLIES, 600), &Wanted::default()))).join("\n");
     assert!(all.contains("seed 1, 600 ticks at 60 per s, 10 s"), "{all}");
 }
 
@@ -56,7 +56,7 @@ fn the_length_and_the_seed_are_told() {
 fn the_value_axis_reaches_the_peak_and_not_far_beyond() {
     let run = run(FLIES, 1200);
     let peak = Report::of(&run).kinds.values().map(|kind| kind.peak).max().unwrap() as f64;
-    let marks: Vec<f64> = texts(&to_svg(&draw_counts(&run, false)))
+    let marks: Vec<f64> = texts(&to_svg(&draw_counts(&run, &Wanted::default())))
         .iter()
         .take_while(|t| !t.starts_with("alive"))
         .filter_map(|t| t.parse().ok())
@@ -72,7 +72,7 @@ fn the_value_axis_reaches_the_peak_and_not_far_beyond() {
 #[case::short(30)]
 #[case::long(20_000)]
 fn nothing_is_drawn_beyond_the_page(#[case] ticks: u64) {
-    let svg = to_svg(&draw_counts(&run(FLIES, ticks), false));
+    let svg = to_svg(&draw_counts(&run(FLIES, ticks), &Wanted::default()));
     let (width, height) = (numbers(&svg, "width")[0], numbers(&svg, "height")[0]);
     for x in ["x", "x1", "x2", "cx"].iter().flat_map(|name| numbers(&svg, name)) {
         assert!((0.0..=width).contains(&x), "{x} of {width}");
@@ -84,8 +84,10 @@ fn nothing_is_drawn_beyond_the_page(#[case] ticks: u64) {
 
 #[rstest]
 fn two_runs_that_differ_are_drawn_differently() {
-    let (short, long) =
-        (draw_counts(&run(FLIES, 300), false), draw_counts(&run(FLIES, 301), false));
+    let (short, long) = (
+        draw_counts(&run(FLIES, 300), &Wanted::default()),
+        draw_counts(&run(FLIES, 301), &Wanted::default()),
+    );
     assert_ne!(short, long);
 }
 
@@ -135,5 +137,261 @@ fn blocks_and_dots_are_shapes_so_that_any_font_shows_them() {
 fn an_empty_screen_is_a_page_all_the_same() {
     for width in [0, 1, 80] {
         assert!(to_svg(&draw_grid("screen", width, &[])).starts_with("<"));
+    }
+}
+
+// Drawings of a run: what is drawn is read back from the marks and held against the run.
+
+use tickpond_draw::drawing::{Mark, Step};
+use tickpond_draw::{Drawing, drawing_named};
+
+fn drawn(what: &str, run: &Run, wanted: &Wanted<'_>) -> Drawing {
+    (drawing_named(what).unwrap().draw)(run, wanted)
+}
+
+/// The texts of a drawing with their places.
+fn words(drawing: &Drawing) -> Vec<(f64, f64, String)> {
+    let texts = drawing.marks.iter().filter_map(|mark| match mark {
+        Mark::Text { at, words, .. } => Some((at.0, at.1, words.clone())),
+        _ => None,
+    });
+    texts.collect()
+}
+
+/// The corners of the first curve: where it comes to each height.
+fn curve(drawing: &Drawing, colour: &str) -> Vec<(f64, f64)> {
+    let paths = drawing.marks.iter().filter_map(|mark| match mark {
+        Mark::Path { steps, ink: tickpond_draw::drawing::Ink::Stroke { colour: own, .. } }
+            if own == colour =>
+        {
+            Some(steps)
+        }
+        _ => None,
+    });
+    // A piece of it in the legend comes behind it.
+    let steps = paths.rev().max_by_key(|steps| steps.len()).unwrap();
+    let (mut now, mut corners) = ((0.0, 0.0), Vec::new());
+    for step in steps {
+        now = match *step {
+            Step::Move(x, y) | Step::Line(x, y) => (x, y),
+            Step::Across(x) => (x, now.1),
+            Step::Along(y) => (now.0, y),
+            Step::Close => now,
+        };
+        corners.push(now);
+    }
+    corners
+}
+
+/// The value a height stands for, read off the axis: its labels stand 4 points below their lines.
+fn value_at(drawing: &Drawing, y: f64) -> f64 {
+    let marks: Vec<(f64, f64)> = words(drawing)
+        .into_iter()
+        .filter(|(x, _, words)| *x == 56.0 && words.parse::<f64>().is_ok())
+        .map(|(_, y, words)| (y - 4.0, words.parse().unwrap()))
+        .collect();
+    let ((low_y, low), (high_y, high)) = (marks[0], marks[marks.len() - 1]);
+    low + (low_y - y) / (low_y - high_y) * (high - low)
+}
+
+/// Two are there from the start, three more come at 1 s, all five go at 2 s; the height is read back in each stretch.
+#[rstest]
+#[case::all(None, None, &[2.0, 5.0, 0.0])]
+#[case::the_middle(Some(90), Some(110), &[5.0])]
+#[case::from_the_middle(Some(90), None, &[5.0, 0.0])]
+fn heights_are_the_counts_of_the_stretch(
+    #[case] from: Option<u64>,
+    #[case] to: Option<u64>,
+    #[case] heights: &[f64],
+) {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind fly { look \"f\" teal }\nafter 1 s { spawn 3 fly at (1, 1) }\n\
+        after 2 s { end each fly }\nplace fly at (1, 1)\nplace fly at (2, 2)";
+    let run = run(text, 180);
+    let drawing = drawn("counts", &run, &Wanted { from, to, ..Wanted::default() });
+    let mut found: Vec<f64> =
+        curve(&drawing, "#0f7c80").iter().map(|(_, y)| value_at(&drawing, *y)).collect();
+    found.dedup_by(|a, b| (*a - *b).abs() < 0.01);
+    assert_eq!(found.len(), heights.len(), "{found:?}");
+    assert!(found.iter().zip(heights).all(|(a, b)| (a - b).abs() < 0.01), "{found:?}");
+}
+
+#[rstest]
+fn a_watch_without_a_finite_value_has_a_gap() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind fly { after 1 s { end self } }\nplace fly at (1, 1)\n\
+        after 2 s { spawn fly at (1, 1) }\nwatch share = 6 / count(fly)";
+    let run = run(text, 170);
+    let drawing = drawn("watches", &run, &Wanted::default());
+    let moves = drawing.marks.iter().filter_map(|mark| match mark {
+        Mark::Path { steps, .. } => {
+            Some(steps.iter().filter(|step| matches!(step, Step::Move(..))).count())
+        }
+        _ => None,
+    });
+    assert_eq!(moves.max(), Some(2), "before the gap and behind it");
+}
+
+/// Of four flies one ends at 1 s and one at 2 s, two live on: three quarters live longer than 1 s, half longer than 2 s.
+#[rstest]
+fn shares_of_lives_are_the_estimate() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind fly { look \"f\" teal; vars { span = 9 s }\nevery tick { if age >= span { end self } } }\n\
+        place fly at (1, 1) { span = 1 s }\nplace fly at (2, 1) { span = 2 s }\nplace fly at (3, 1)\nplace fly at (4, 1)";
+    let run = run(text, 240);
+    let drawing = drawn("lifetimes", &run, &Wanted::default());
+    let mut shares: Vec<f64> =
+        curve(&drawing, "#0f7c80").iter().map(|(_, y)| value_at(&drawing, *y)).collect();
+    shares.dedup_by(|a, b| (*a - *b).abs() < 0.01);
+    assert_eq!(shares.iter().map(|share| share.round()).collect::<Vec<_>>(), [100.0, 75.0, 50.0]);
+    let texts: Vec<String> = words(&drawing).into_iter().map(|(_, _, words)| words).collect();
+    for wanted in ["2 s", "2", "2 script"] {
+        assert!(texts.iter().any(|text| text == wanted), "{wanted}: {texts:?}");
+    }
+}
+
+#[rstest]
+#[case::all(None, &["18", "8"])]
+// From tick 900 to tick 1200, both among them: each half second, each second.
+#[case::late(Some(900), &["11", "6"])]
+fn the_lines_that_ended_most_are_listed_with_what_they_say(
+    #[case] from: Option<u64>,
+    #[case] counts: &[&str],
+) {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind a { after 1 s { end self } }\nkind b { health 1; after 2 s { damage self by 1 } }\n\
+        spawner sa { makes a at here; every 0.5 s }\nspawner sb { makes b at here; every 1 s }\nplace sa\nplace sb";
+    let run = run(text, if from.is_some() { 1200 } else { 600 });
+    let drawing = drawn("ends", &run, &Wanted { from, ..Wanted::default() });
+    let all = words(&drawing);
+    let row = |says: &str| {
+        let y = all.iter().find(|(_, _, words)| words == says).unwrap().1;
+        all.iter().filter(|word| word.1 == y).map(|(.., words)| words.clone()).collect::<Vec<_>>()
+    };
+    let timer = row("kind a { after 1 s { end self } }");
+    let damage = row("kind b { health 1; after 2 s { damage self by 1 } }");
+    assert_eq!(timer[1..4], ["a", "timer", "2"]);
+    assert_eq!(damage[1..4], ["b", "damage", "3"]);
+    assert_eq!([timer[0].as_str(), damage[0].as_str()], counts);
+    let place = |says: &str| all.iter().position(|(_, _, words)| words == says);
+    assert!(place(&timer[4]) < place(&damage[4]), "the most first");
+}
+
+#[rstest]
+fn bodies_stand_where_they_are_and_are_as_large() {
+    let text = "pond \"t\" { arena 100 x 50 }\nkind pad { look \"p\" lime; body circle 5 u, sensor }\n\
+        kind raft { look \"r\" rose; body box 20 u x 4 u, sensor }\nplace pad at (20, 10)\nplace raft at (60, 40), facing 90 deg\n\
+        place pad at (-9, 10)";
+    let run = run(text, 1);
+    let drawing = drawn("arena", &run, &Wanted::default());
+    // The page's arena: the rectangle in the colour of water.
+    let water = drawing.marks.iter().find_map(|mark| match mark {
+        Mark::Rect { at, size, fill, .. } if fill == "#eef5f4" => Some((*at, *size)),
+        _ => None,
+    });
+    let ((left, top), (width, height)) = water.unwrap();
+    let scale = width / 100.0;
+    assert!((height / 50.0 - scale).abs() < 1e-9, "one scale for both axes");
+    let disc = drawing.marks.iter().find_map(|mark| match mark {
+        Mark::Circle { at, radius, .. } if *radius > 10.0 => Some((*at, *radius)),
+        _ => None,
+    });
+    let ((x, y), radius) = disc.unwrap();
+    let near = |a: f64, b: f64| assert!((a - b).abs() < 1e-6, "{a} {b}");
+    near((x - left) / scale, 20.0);
+    near((top + height - y) / scale, 10.0);
+    near(radius / scale, 5.0);
+    let corners = drawing.marks.iter().find_map(|mark| match mark {
+        Mark::Path { steps, ink: tickpond_draw::drawing::Ink::Fill(colour) }
+            if colour == "#b0305c" && steps.len() == 5 =>
+        {
+            let places = steps.iter().filter_map(|step| match *step {
+                Step::Move(x, y) | Step::Line(x, y) => Some((x, y)),
+                _ => None,
+            });
+            Some(places.collect::<Vec<_>>())
+        }
+        _ => None,
+    });
+    let corners = corners.unwrap();
+    let (low, high) =
+        corners.iter().fold((f64::MAX, f64::MIN), |(l, h), p| (l.min(p.1), h.max(p.1)));
+    near((high - low) / scale, 20.0);
+    near((corners[0].0 + corners[2].0) / 2.0, left + 60.0 * scale);
+    let texts: Vec<String> = words(&drawing).into_iter().map(|(_, _, words)| words).collect();
+    assert!(
+        texts.iter().any(|text| text.ends_with("not drawn: 1 outside of the arena")),
+        "{texts:?}"
+    );
+    assert!(texts.iter().any(|text| text == "pad (2)"));
+}
+
+#[rstest]
+fn a_crowd_is_drawn_as_density_and_the_fullest_cell_is_told() {
+    let text = "pond \"t\" { arena 100 x 50 }\nkind fly { look \"f\" teal }\n\
+        after 0.1 s { spawn 1600 fly at (10, 10); spawn 800 fly at (60, 30) }";
+    let run = run(text, 30);
+    let drawing = drawn("arena", &run, &Wanted::default());
+    let shares: Vec<f64> = drawing
+        .marks
+        .iter()
+        .filter_map(|mark| match mark {
+            Mark::Rect { fill, share, .. } if fill == "#0f7c80" && *share < 1.01 => Some(*share),
+            _ => None,
+        })
+        .collect();
+    // Two cells, and the key; half as many are half as dark, above what the lightest has.
+    assert!(shares.contains(&(0.15 + 0.85 * 0.5)) && shares.contains(&1.0), "{shares:?}");
+    let texts: Vec<String> = words(&drawing).into_iter().map(|(_, _, words)| words).collect();
+    assert!(texts.iter().any(|text| text.ends_with("has 1600")), "{texts:?}");
+}
+
+#[rstest]
+fn a_lane_is_as_long_as_its_life_and_says_how_it_ended() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind fly { look \"f\" teal; states { calm, wild }\nafter 1 s { become wild } after 3 s { end self } }\n\
+        kind moth { look \"m\" rose }\nafter 2 s { spawn moth at (1, 1) }\nplace fly at (1, 1)";
+    let run = run(text, 480);
+    let drawing = drawn("lifelines", &run, &Wanted { from: Some(0), ..Wanted::default() });
+    let lane = |colour: &str| {
+        let bars = drawing.marks.iter().filter_map(|mark| match mark {
+            Mark::Rect { at, size, fill, .. }
+                if fill == colour && size.1 == 4.0 && size.0 > 19.0 =>
+            {
+                Some((at.0, at.0 + size.0))
+            }
+            _ => None,
+        });
+        bars.collect::<Vec<_>>()[0]
+    };
+    // The time axis has a label at 0 and one at 8 s: a second is an eighth of what lies between.
+    let all = words(&drawing);
+    let at = |label: &str| all.iter().find(|(_, y, words)| words == label && *y > 100.0).unwrap().0;
+    let second = (at("8") - at("0")) / 8.0;
+    let (fly, moth) = (lane("#0f7c80"), lane("#b0305c"));
+    assert!((fly.0 - at("0")).abs() < 0.1 && (fly.1 - fly.0 - 3.0 * second).abs() < 0.2 * second);
+    assert!(
+        (moth.0 - at("0") - 2.0 * second).abs() < 0.1 * second && (moth.1 - at("8")).abs() < 0.1
+    );
+    let texts: Vec<&str> = all.iter().map(|(_, _, words)| words.as_str()).collect();
+    for wanted in ["fly#1", "timer", "moth#1", "alive", "state wild"] {
+        assert!(texts.contains(&wanted), "{wanted}: {texts:?}");
+    }
+    assert!(texts.iter().any(|text| text.ends_with("shown: 0 s to 8 s; 2 lives")), "{texts:?}");
+}
+
+#[rstest]
+fn of_many_lives_it_says_how_many_are_not_drawn() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind fly { }\nafter 0.1 s { spawn 90 fly at (1, 1) }";
+    let drawing = drawn("lifelines", &run(text, 60), &Wanted::default());
+    let texts: Vec<String> = words(&drawing).into_iter().map(|(_, _, words)| words).collect();
+    assert!(texts.iter().any(|text| text.ends_with("60 of 90 lives: the youngest")), "{texts:?}");
+    assert!(texts.contains(&"fly#90".to_string()) && !texts.contains(&"fly#30".to_string()));
+}
+
+#[rstest]
+fn only_the_kinds_that_are_wanted_are_drawn() {
+    let wanted = Wanted { kinds: vec!["moth".into()], ..Wanted::default() };
+    let run = run(FLIES, 300);
+    for kind in tickpond_draw::DRAWINGS.iter().filter(|kind| kind.name != "watches") {
+        let texts = words(&(kind.draw)(&run, &wanted));
+        let names = |name: &str| texts.iter().any(|(_, _, words)| words.starts_with(name));
+        assert!(!names("fly"), "{}: {texts:?}", kind.name);
+        assert!(texts.iter().any(|(_, _, words)| words.contains("only moth")), "{}", kind.name);
     }
 }

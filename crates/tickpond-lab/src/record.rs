@@ -43,6 +43,13 @@ impl Series {
         counted.filter(|(_, count)| *count > 0).collect()
     }
 
+    /// How many ended by each cause by which any did within these ticks: its name and the number.
+    pub fn ends_within(&self, ticks: &std::ops::Range<usize>) -> Vec<(&'static str, u64)> {
+        let within = |cause| self.ended_by(cause, ticks.end) - self.ended_by(cause, ticks.start);
+        let counted = Cause::ALL.into_iter().map(|cause| (cause.name(), within(cause)));
+        counted.filter(|(_, count)| *count > 0).collect()
+    }
+
     /// Whether one was ever born.
     pub fn ever_lived(&self) -> bool {
         self.born.peak(0..self.born.len()) > 0

@@ -8,6 +8,10 @@ use std::collections::BTreeMap;
 pub struct Survival {
     /// Age in ticks and the share that lives longer, `0.0..=1.0`; begins with all at age 0.
     pub steps: Vec<(u64, f64)>,
+    /// For each step the interval that holds the true share in 95 of 100 cases: Greenwood's variance, on the scale of
+    /// `log(-log(share))`, so that it stays within 0 and 1 (J. D. Kalbfleisch, R. L. Prentice, "The Statistical Analysis of
+    /// Failure Time Data", 1980). At a share of 1 or 0 there is nothing to estimate it by: it is that share.
+    pub interval: Vec<(f64, f64)>,
     /// The age in ticks half of them reach; `None` if more than half are still alive.
     pub median: Option<u64>,
     /// How many have ended.
@@ -24,13 +28,24 @@ pub fn survival(ended: &[u64], alive: &[u64]) -> Survival {
     let mut ages: BTreeMap<u64, (usize, usize)> = BTreeMap::new();
     ended.iter().for_each(|age| ages.entry(*age).or_default().0 += 1);
     alive.iter().for_each(|age| ages.entry(*age).or_default().1 += 1);
-    let mut found =
-        Survival { steps: vec![(0, 1.0)], median: None, ended: ended.len(), alive: alive.len() };
+    let mut found = Survival {
+        steps: vec![(0, 1.0)],
+        ended: ended.len(),
+        alive: alive.len(),
+        ..Survival::default()
+    };
+    found.interval.push((1.0, 1.0));
     let (mut left, mut share) = (ended.len() + alive.len(), 1.0f64);
+    // The sum of Greenwood's formula: d / (n (n - d)).
+    let mut spread = 0.0;
     for (age, (ends, living)) in &ages {
         if *ends > 0 {
             share *= 1.0 - *ends as f64 / left as f64;
             found.steps.push((*age, share));
+            if left > *ends {
+                spread += *ends as f64 / (left as f64 * (left - ends) as f64);
+            }
+            found.interval.push(around(share, spread));
             if share <= 0.5 && found.median.is_none() {
                 found.median = Some(*age);
             }
@@ -39,8 +54,21 @@ pub fn survival(ended: &[u64], alive: &[u64]) -> Survival {
     }
     if let Some((last, _)) = ages.last_key_value() {
         found.steps.push((*last, share));
+        found.interval.push(around(share, spread));
     }
     found
+}
+
+/// The interval around a share; `spread` is the sum of Greenwood's formula.
+fn around(share: f64, spread: f64) -> (f64, f64) {
+    /// So many standard deviations hold 95 of 100.
+    const DEVIATIONS: f64 = 1.959_963_984_540_054;
+    if share <= 0.0 || share >= 1.0 {
+        return (share, share);
+    }
+    let deviation = spread.sqrt() / share.ln().abs();
+    let at = |by: f64| share.powf((by * DEVIATIONS * deviation).exp());
+    (at(1.0), at(-1.0))
 }
 
 #[cfg(test)]
@@ -69,6 +97,17 @@ mod tests {
         let shares: Vec<(u64, f64)> = found.steps;
         assert_eq!(shares, [(0, 1.0), (1, 0.75), (3, 0.375), (4, 0.375)]);
         assert_eq!(found.median, Some(3));
+    }
+
+    /// Ten lives, of which one ends at age 1: the share is 0.9, Greenwood's sum 1 / (10 * 9), its root 0.105409, by
+    /// |ln 0.9| = 0.105361 that is 1.000463; 0.9 to the power of exp(1.96 * 1.000463) = 7.1053 and of its inverse.
+    #[rstest]
+    fn the_interval_is_that_of_the_book() {
+        let found = survival(&[1], &[5; 9]);
+        let (low, high) = found.interval[1];
+        assert!((low - 0.473).abs() < 5e-4 && (high - 0.9853).abs() < 5e-4, "{low} {high}");
+        assert_eq!(found.interval.len(), found.steps.len());
+        assert_eq!(survival(&[1, 2], &[]).interval.last(), Some(&(0.0, 0.0)));
     }
 
     #[rstest]

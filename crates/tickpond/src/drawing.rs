@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use tickpond_draw::Drawing;
+use tickpond_draw::{Beside, Drawing, Wanted};
 use tickpond_lab::Run;
 
 use crate::failure::Failure;
@@ -30,7 +30,9 @@ impl Format {
 
 /// The counts of a run as the bytes of a file; with the run before beneath, if that is wanted and there is one.
 pub fn counts(run: &Run, beside: bool, format: Format) -> Result<Vec<u8>, Failure> {
-    bytes(&tickpond_draw::draw_counts(run, beside), format)
+    let beside = Beside::before(run).filter(|_| beside);
+    let wanted = Wanted { beside, ..Wanted::default() };
+    bytes(&tickpond_draw::draw_counts(run, &wanted), format)
 }
 
 /// A drawing as the bytes of a file.

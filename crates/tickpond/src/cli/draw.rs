@@ -2,12 +2,17 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
+use clap::builder::PossibleValue;
+use clap::builder::PossibleValuesParser;
+use tickpond_draw::{Beside, DRAWINGS, Wanted, drawing_named};
+use tickpond_lab::Run;
+use tickpond_lang::program::Program;
 
-use super::options::{PlayArgs, guard_words, record};
+use super::options::{PlayArgs, guard_words, load, record, seconds};
 use super::outputs::Output;
 use super::say::complain;
-use crate::drawing::{Format, counts};
+use crate::drawing::{Format, bytes};
 use crate::failure::{Code, Failure};
 
 #[derive(Args)]
@@ -15,11 +20,26 @@ pub struct DrawArgs {
     /// The pond
     file: PathBuf,
     /// What to draw
-    #[arg(long, value_name = "WHAT", default_value = "counts")]
-    what: What,
+    #[arg(long, value_name = "WHAT", default_value = "counts", value_parser = drawings())]
+    what: String,
     /// The file to write; its ending, .svg or .pdf, says in which format
     #[arg(long, value_name = "F.svg|F.pdf")]
     out: PathBuf,
+    /// The time that is shown, for drawings of one tick [default: the end of the run]
+    #[arg(long, value_name = "TIME", conflicts_with_all = ["from", "to"])]
+    at: Option<String>,
+    /// The time from which on is drawn [default: 0s; of lifelines 10 s before the end]
+    #[arg(long, value_name = "TIME")]
+    from: Option<String>,
+    /// The time up to which is drawn [default: the end of the run]
+    #[arg(long, value_name = "TIME")]
+    to: Option<String>,
+    /// Draw these kinds alone
+    #[arg(long, value_name = "KIND,…", value_delimiter = ',')]
+    kinds: Vec<String>,
+    /// Draw another run beneath, in grey: another pond, or this one with another value of a knob
+    #[arg(long, value_name = "FILE|NAME=VALUE")]
+    beside: Option<String>,
     #[command(flatten)]
     play: PlayArgs,
     /// Seed of all chance
@@ -27,22 +47,56 @@ pub struct DrawArgs {
     seed: u64,
 }
 
-#[derive(Clone, Copy, ValueEnum)]
-enum What {
-    /// How many of each kind are alive over time
-    Counts,
+fn drawings() -> PossibleValuesParser {
+    let values = DRAWINGS.iter();
+    PossibleValuesParser::new(values.map(|kind| PossibleValue::new(kind.name).help(kind.words)))
 }
 
 /// Plays a pond and draws the run. A run a guard has stopped is drawn as far as it went.
 pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
     let format = Format::of(&args.out)?;
+    let Some(drawing) = drawing_named(&args.what) else {
+        return Err(Failure::wrong(format!("there is no drawing `{}`", args.what)));
+    };
     let output = Output::open(&args.out, &[&args.file])?;
     let program = args.play.load(&args.file)?;
+    known_kinds(&program, &args.kinds)?;
     let ticks = args.play.length(&program)?;
-    let run = record(program, args.play.options(args.seed), ticks)?;
-    let What::Counts = args.what;
-    output.write(&counts(&run, false, format)?)?;
+    let tick = |time: &Option<String>| -> Result<Option<u64>, Failure> {
+        let Some(time) = time else { return Ok(None) };
+        let tick = (seconds(time, program.rate)? * program.rate).round().max(0.0) as u64;
+        match tick <= ticks {
+            true => Ok(Some(tick)),
+            false => Err(Failure::wrong(format!(
+                "`{time}` is behind the end of the run, which is {} s long\nhelp: play longer with --for",
+                ticks as f64 / program.rate
+            ))),
+        }
+    };
+    let (at, from, to) = (tick(&args.at)?, tick(&args.from)?, tick(&args.to)?);
+    if from.zip(to).is_some_and(|(from, to)| from >= to) {
+        return Err(Failure::wrong(
+            "nothing lies between --from and --to\nhelp: --from comes first",
+        ));
+    }
+    let mut run = record(program.clone(), args.play.options(args.seed), ticks)?;
+    let other = match &args.beside {
+        Some(beside) => Some((beside, beside_run(args, beside, ticks)?)),
+        None => None,
+    };
+    // A run that a guard stopped is shorter than it was to be.
+    run.seek(at.or(to).unwrap_or(ticks).min(run.head()));
+    let wanted = Wanted {
+        from,
+        to,
+        kinds: args.kinds.clone(),
+        beside: other
+            .as_ref()
+            .map(|(words, run)| Beside { words: (*words).clone(), record: run.record() }),
+    };
+    output.write(&bytes(&(drawing.draw)(&run, &wanted), format)?)?;
     complain(&format!("wrote {}", args.out.display()));
+    run.seek(run.head());
     match guard_words(&run, &args.file) {
         Some(words) => {
             complain(&words);
@@ -50,4 +104,30 @@ pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
         }
         None => Ok(()),
     }
+}
+
+fn known_kinds(program: &Program, kinds: &[String]) -> Result<(), Failure> {
+    let unknown = kinds.iter().find(|name| program.kind_named(name).is_none());
+    let Some(unknown) = unknown else { return Ok(()) };
+    let known: Vec<&str> = program.entity_kinds().map(|(_, kind)| kind.name.as_str()).collect();
+    Err(Failure::wrong(format!(
+        "there is no kind `{unknown}`\nhelp: there are {}",
+        known.join(", ")
+    )))
+}
+
+/// The run that is drawn beneath: of another pond, or of this one with another value of a knob.
+fn beside_run(args: &DrawArgs, beside: &str, ticks: u64) -> Result<Run, Failure> {
+    let mut options = args.play.options(args.seed);
+    let path = PathBuf::from(beside);
+    let program = match beside.split_once('=').filter(|_| !path.exists()) {
+        Some((name, value)) => {
+            let (name, value) = (name.trim(), value.trim().to_string());
+            options.knobs.retain(|(known, _)| known != name);
+            options.knobs.push((name.to_string(), value));
+            args.play.load(&args.file)?
+        }
+        None => load(&path)?,
+    };
+    record(program, options, ticks)
 }

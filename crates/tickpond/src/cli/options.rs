@@ -115,7 +115,8 @@ impl PlayArgs {
     }
 }
 
-fn seconds(text: &str, rate: f64) -> Result<f64, Failure> {
+/// A length of time in seconds: `60s`, `2min`, `500ms`, `90ticks`; without a unit it is seconds.
+pub fn seconds(text: &str, rate: f64) -> Result<f64, Failure> {
     let written = units::parted(text);
     match written.in_base(rate) {
         Some((seconds, Dim::TIME)) => Ok(seconds),

@@ -1,0 +1,143 @@
+//! How long the entities of each kind live: survival curves with their intervals, and what ended them.
+
+use tickpond_lab::survival::{Survival, survival};
+use tickpond_lab::{Run, Timeline};
+
+use crate::axis::{plain, round_between};
+use crate::drawing::{Anchor, Drawing, Step};
+use crate::pens::{GRID, Pen, pen_of};
+use crate::plot::{HEIGHT, LABEL, LEFT, NOTE, Plot, STRONG, TOP, WIDTH, fitted};
+use crate::wanted::{Wanted, page};
+
+const ROW: f64 = 20.0;
+
+/// A kind's lives.
+struct Lives {
+    name: String,
+    pen: Pen,
+    found: Survival,
+    /// Ages of those alive, in ticks, ascending.
+    alive: Vec<u64>,
+    causes: Vec<(&'static str, u64)>,
+}
+
+/// The share of each kind that lives longer than an age, by the product-limit estimate: those still alive count as long as
+/// they have lived, and are marked on the curve. The band is the interval that holds the true share in 95 of 100 cases.
+/// Beneath: half of how many ended and live on reach which age, and what ended the others. Drawn for the run's present tick; lives that ended
+/// before the first wanted tick are left out.
+pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
+    let ticks = wanted.ticks(run.record());
+    let everyone = run.alive();
+    let kinds = run.record().kinds.iter().filter(|s| s.ever_lived() && wanted.has(&s.name));
+    let lives: Vec<Lives> = kinds
+        .map(|series| {
+            let within = |(tick, _): &&(u64, u64)| ticks.contains(&(*tick as usize));
+            let ended: Vec<u64> = series.lives.iter().filter(within).map(|life| life.1).collect();
+            let kind = run.cast().kind_named(&series.name);
+            let own = everyone.iter().filter(|alive| Some(alive.who.kind) == kind);
+            let mut alive: Vec<u64> = own.map(|alive| alive.age).collect();
+            alive.sort_unstable();
+            Lives {
+                name: series.name.clone(),
+                pen: pen_of(run.cast(), &series.name),
+                found: survival(&ended, &alive),
+                alive,
+                causes: series.ends_within(&ticks),
+            }
+        })
+        .collect();
+    let rate = run.cast().rate;
+    let room = if lives.is_empty() { 0.0 } else { 34.0 + lives.len() as f64 * ROW };
+    let height = TOP + HEIGHT + 58.0 + room + 16.0;
+    let mut page = page(run, wanted, "how long they live", height, &[]);
+    let oldest = lives.iter().filter_map(|l| l.found.steps.last()).map(|step| step.0).max();
+    let plot = Plot { ticks: (0.0, oldest.unwrap_or(0).max(2) as f64), values: (0.0, 100.0) };
+    plot.value_axis(&mut page, &round_between(0.0, 100.0, 5, true), "still alive (% of the kind)");
+    plot.time_axis(&mut page, rate, "age (s)");
+    lives.iter().for_each(|lives| band(&mut page, &plot, lives));
+    lives.iter().for_each(|lives| curve(&mut page, &plot, lives));
+    let names: Vec<(String, Pen)> = lives.iter().map(|l| (l.name.clone(), l.pen)).collect();
+    plot.legend(&mut page, "kind", &names);
+    match lives.is_empty() {
+        true => plot.empty(&mut page, "nothing was born in this run"),
+        false => table(&mut page, &lives, rate),
+    }
+    page
+}
+
+/// The steps that can be told apart: of those in one point of the page's width the last. Places, shares, intervals.
+fn seen(plot: &Plot, found: &Survival) -> Vec<(f64, f64, (f64, f64))> {
+    let mut seen: Vec<(f64, f64, (f64, f64))> = Vec::new();
+    for ((age, share), interval) in found.steps.iter().zip(&found.interval) {
+        let x = plot.x(*age as f64);
+        match seen.last_mut().filter(|last| x - last.0 < 0.5 && last.0 > LEFT) {
+            Some(last) => (last.1, last.2) = (*share, *interval),
+            None => seen.push((x, *share, *interval)),
+        }
+    }
+    seen
+}
+
+fn band(page: &mut Drawing, plot: &Plot, lives: &Lives) {
+    for pair in seen(plot, &lives.found).windows(2) {
+        let ((from, _, (low, high)), (to, ..)) = (pair[0], pair[1]);
+        let (top, base) = (plot.y(high * 100.0), plot.y(low * 100.0));
+        if base - top > 0.5 {
+            page.shade((from, top), (to - from, base - top), lives.pen.colour, 0.12);
+        }
+    }
+}
+
+fn curve(page: &mut Drawing, plot: &Plot, lives: &Lives) {
+    let seen = seen(plot, &lives.found);
+    let mut steps = Vec::new();
+    for (at, (x, share, _)) in seen.iter().enumerate() {
+        let y = plot.y(share * 100.0);
+        match at {
+            0 => steps.push(Step::Move(*x, y)),
+            _ => steps.extend([Step::Across(*x), Step::Along(y)]),
+        }
+    }
+    page.path(steps, lives.pen.colour, 1.8, lives.pen.dashes);
+    // Those still alive, on the curve; of those in two points of the page's width one.
+    let mut last = f64::MIN;
+    for age in &lives.alive {
+        let x = plot.x(*age as f64);
+        if x - last < 2.0 {
+            continue;
+        }
+        let at = lives.found.steps.partition_point(|step| step.0 <= *age);
+        let y = plot.y(lives.found.steps[at.max(1) - 1].1 * 100.0);
+        page.line((x, y - 4.0), (x, y + 4.0), lives.pen.colour, 1.0);
+        last = x;
+    }
+}
+
+fn table(page: &mut Drawing, lives: &[Lives], rate: f64) {
+    let head = TOP + HEIGHT + 66.0;
+    let columns = [LEFT + 96.0, LEFT + 196.0, LEFT + 276.0, LEFT + 356.0];
+    page.text((LEFT, head), Anchor::Start, STRONG, "Lives");
+    for (x, name) in columns.iter().zip(["half reach", "ended", "alive", "ended by"]) {
+        page.text((*x, head), Anchor::Start, NOTE, name);
+    }
+    for (row, lives) in lives.iter().enumerate() {
+        let y = head + 22.0 + row as f64 * ROW;
+        page.line((LEFT, y + 5.0), (WIDTH - 16.0, y + 5.0), GRID, 1.0);
+        let half = lives.found.median.map_or("over half live".to_string(), |median| {
+            format!("{} s", plain(median as f64 / rate))
+        });
+        let mut causes = lives.causes.clone();
+        causes.sort_by_key(|(name, count)| (std::cmp::Reverse(*count), *name));
+        let causes: Vec<String> = causes.iter().map(|(name, n)| format!("{n} {name}")).collect();
+        page.text((LEFT, y), Anchor::Start, LABEL, &fitted(&lives.name, 90.0, LABEL));
+        let cells = [
+            fitted(&half, 94.0, LABEL),
+            lives.found.ended.to_string(),
+            lives.found.alive.to_string(),
+            fitted(&causes.join(", "), WIDTH - 16.0 - columns[3], LABEL),
+        ];
+        for (x, cell) in columns.iter().zip(cells) {
+            page.text((*x, y), Anchor::Start, LABEL, &cell);
+        }
+    }
+}

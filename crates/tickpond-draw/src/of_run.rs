@@ -1,0 +1,188 @@
+//! The drawings of a run, by name: one line each.
+
+use tickpond_lab::Run;
+
+use crate::drawing::Drawing;
+use crate::wanted::Wanted;
+
+/// A drawing of a run.
+pub struct Kind {
+    /// Its name, as a person asks for it.
+    pub name: &'static str,
+    /// What it shows.
+    pub words: &'static str,
+    /// Draws it for the run's present place.
+    pub draw: fn(&Run, &Wanted<'_>) -> Drawing,
+}
+
+/// All drawings of a run.
+pub const DRAWINGS: &[Kind] = &[
+    Kind {
+        name: "counts",
+        words: "how many of each kind are alive over time, and what ended them",
+        draw: crate::counts::draw_counts,
+    },
+    Kind {
+        name: "states",
+        words: "how many of each kind are in each state over time",
+        draw: crate::over_time::states,
+    },
+    Kind { name: "watches", words: "what is watched, over time", draw: crate::over_time::watches },
+    Kind {
+        name: "ends",
+        words: "ends by cause over time, and the lines of the script that did it",
+        draw: crate::ends::ends,
+    },
+    Kind {
+        name: "lifetimes",
+        words: "the share of each kind that lives longer than an age",
+        draw: crate::lifetimes::lifetimes,
+    },
+    Kind {
+        name: "lifelines",
+        words: "a lane for each entity: states, hurts, messages, its end",
+        draw: crate::lifelines::lifelines,
+    },
+    Kind {
+        name: "arena",
+        words: "the arena at one tick, bodies to scale",
+        draw: crate::arena::arena,
+    },
+];
+
+/// The drawing of this name.
+pub fn drawing_named(name: &str) -> Option<&'static Kind> {
+    DRAWINGS.iter().find(|drawing| drawing.name == name)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::drawing::{Anchor, Mark, Step};
+    use crate::fonts::Fonts;
+    use rstest::rstest;
+    use tickpond_lab::RunOptions;
+
+    const STATES: &str = include_str!("../../../ponds/gallery/18_states.pond");
+    const EDGES: &str = include_str!("../../../ponds/gallery/11_edges_and_lines.pond");
+    const SIGHT: &str = include_str!("../../../ponds/gallery/06_out_of_sight.pond");
+    const DUSK: &str = include_str!("../../../ponds/dusk.pond");
+
+    /// Thirty kinds with long names, states and watches with them; many born, all of them hurt.
+    fn many() -> String {
+        let mut text = "pond \"Many, many <kinds> & long names of ponds that go on and on and on and on\" { arena 60 x 400 }\n".to_string();
+        for at in 0..30 {
+            text += &format!(
+                "kind a_midge_with_a_name_of_some_length_{at} {{ health 3; states {{ calm, startled_and_gone_{at} }}\n\
+                 after 0.3 s {{ become startled_and_gone_{at} }} every 0.2 s {{ damage self by 1 }} }}\n\
+                 place a_midge_with_a_name_of_some_length_{at} at (5, {})\n\
+                 watch how_many_of_them_{at} = count(a_midge_with_a_name_of_some_length_{at}) * {at} - 9\n",
+                at * 12
+            );
+        }
+        text
+    }
+
+    /// More than are drawn one by one.
+    fn crowd() -> String {
+        "pond \"Crowd\" { arena 100 x 50 }\nkind midge { }\nkind moth { look \"m\" rose }\n\
+         on birth { spawn 1700 midge anywhere; spawn 60 moth at (20, 20) }"
+            .replace("on birth", "after 0.1 s")
+    }
+
+    fn run(text: &str, ticks: u64) -> Run {
+        let compiled = tickpond_lang::compile(text);
+        let program = compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics));
+        let mut run = Run::new(program, RunOptions::default()).unwrap();
+        run.play_to(ticks);
+        run
+    }
+
+    /// Left, top, right and base of each text.
+    fn boxes(drawing: &Drawing) -> Vec<([f64; 4], &str)> {
+        let fonts = Fonts::new();
+        let texts = drawing.marks.iter().filter_map(|mark| match mark {
+            Mark::Text { at: (x, y), anchor, size, bold, words, .. } => {
+                let width = fonts.width(words, *bold) * size;
+                let left = match anchor {
+                    Anchor::Start => *x,
+                    Anchor::Middle => x - width / 2.0,
+                    Anchor::End => x - width,
+                };
+                Some(([left, y - size * 0.74, left + width, y + size * 0.2], words.as_str()))
+            }
+            _ => None,
+        });
+        texts.collect()
+    }
+
+    fn places(drawing: &Drawing) -> Vec<(f64, f64)> {
+        let mut places = Vec::new();
+        for mark in &drawing.marks {
+            match mark {
+                Mark::Rect { at, size, .. } => {
+                    places.extend([*at, (at.0 + size.0, at.1 + size.1)]);
+                }
+                Mark::Line { from, to, .. } => places.extend([*from, *to]),
+                Mark::Circle { at, .. } => places.push(*at),
+                Mark::Path { steps, .. } => {
+                    for step in steps {
+                        match *step {
+                            Step::Move(x, y) | Step::Line(x, y) => places.push((x, y)),
+                            Step::Across(x) => places.push((x, 0.0)),
+                            Step::Along(y) => places.push((0.0, y)),
+                            Step::Close => {}
+                        }
+                    }
+                }
+                Mark::Text { .. } => {}
+            }
+        }
+        places
+    }
+
+    #[rstest]
+    fn all_is_on_the_page_and_no_label_lies_on_another(
+        #[values(DUSK, STATES, EDGES, SIGHT, "pond \"Still\" { arena 10 x 10 }", &many(), &crowd())]
+        text: &str,
+        #[values(0, 40, 900)] ticks: u64,
+    ) {
+        let run = run(text, ticks);
+        let spans = [Wanted::default(), Wanted { from: Some(ticks / 2), ..Wanted::default() }];
+        for (kind, wanted) in DRAWINGS.iter().flat_map(|kind| spans.iter().map(move |w| (kind, w)))
+        {
+            let drawing = (kind.draw)(&run, wanted);
+            let (width, height) = (drawing.width, drawing.height);
+            for (x, y) in places(&drawing) {
+                let inside =
+                    (-0.01..=width + 0.01).contains(&x) && (-0.01..=height + 0.01).contains(&y);
+                assert!(inside, "{}: ({x}, {y}) of {width} x {height}", kind.name);
+            }
+            let boxes = boxes(&drawing);
+            for (at, (one, words)) in boxes.iter().enumerate() {
+                let [left, top, right, base] = *one;
+                let inside = left >= 0.0 && top >= 0.0 && right <= width && base <= height;
+                assert!(inside, "{}: {words:?} at {one:?} of {width} x {height}", kind.name);
+                for (other, over) in &boxes[at + 1..] {
+                    let apart = right <= other[0]
+                        || other[2] <= left
+                        || base <= other[1]
+                        || other[3] <= top;
+                    assert!(apart, "{}: {words:?} lies on {over:?}", kind.name);
+                }
+            }
+            let svg = crate::to_svg(&drawing);
+            roxmltree::Document::parse(&svg).unwrap_or_else(|why| panic!("{}: {why}", kind.name));
+            assert!(crate::to_pdf(&drawing).is_ok_and(|pdf| pdf.starts_with(b"%PDF")));
+            assert!(svg.len() < 600_000, "{}: {}", kind.name, svg.len());
+        }
+    }
+
+    #[rstest]
+    fn names_are_each_of_one_drawing() {
+        let mut names: Vec<&str> = DRAWINGS.iter().map(|kind| kind.name).collect();
+        names.sort_unstable();
+        names.dedup();
+        assert_eq!(names.len(), DRAWINGS.len());
+    }
+}

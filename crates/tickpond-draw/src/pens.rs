@@ -1,0 +1,120 @@
+//! Pens: colour, dashes and marker of a series. Each alone tells series apart, so a drawing can be read in grey.
+
+use tickpond_lab::Cast;
+
+use crate::drawing::{Drawing, Step};
+
+/// The colour of what is read first.
+pub(crate) const INK: &str = "#1c2526";
+/// The colour of what explains.
+pub(crate) const FAINT: &str = "#5d6b6c";
+/// The colour of lines to read values by.
+pub(crate) const GRID: &str = "#dfe5e5";
+/// The colour of the run before.
+pub(crate) const GREY: &str = "#a3adad";
+
+/// Colour, dashes and marker of a series.
+#[derive(Clone, Copy)]
+pub(crate) struct Pen {
+    pub colour: &'static str,
+    pub dashes: &'static [f64],
+    marker: Marker,
+}
+
+#[derive(Clone, Copy)]
+enum Marker {
+    Disc,
+    Square,
+    Triangle,
+    Diamond,
+    Cross,
+    Ring,
+}
+
+const PENS: &[Pen] = &[
+    Pen { colour: "#0f7c80", dashes: &[], marker: Marker::Disc },
+    Pen { colour: "#2f5fb3", dashes: &[7.0, 3.0], marker: Marker::Square },
+    Pen { colour: "#5b7f16", dashes: &[2.0, 2.0], marker: Marker::Triangle },
+    Pen { colour: "#b0305c", dashes: &[10.0, 3.0, 2.0, 3.0], marker: Marker::Diamond },
+    Pen { colour: "#a86400", dashes: &[5.0, 2.0, 5.0, 2.0, 1.0, 2.0], marker: Marker::Cross },
+    Pen { colour: "#6b4ba3", dashes: &[1.0, 3.0], marker: Marker::Ring },
+];
+
+/// The colours a look can name, dark enough for white paper.
+const LOOKS: [(&str, &str); 10] = [
+    ("teal", "#0f7c80"),
+    ("amber", "#a86400"),
+    ("rose", "#b0305c"),
+    ("blue", "#2f5fb3"),
+    ("violet", "#6b4ba3"),
+    ("lime", "#5b7f16"),
+    ("sand", "#85703d"),
+    ("grey", "#6a7575"),
+    ("white", "#3b4546"),
+    ("orange", "#b5521b"),
+];
+
+/// The pen of the series in a place.
+pub(crate) fn pen(place: usize) -> Pen {
+    PENS[place % PENS.len()]
+}
+
+/// The pen of a kind: its own colour, if it has one, and dashes and marker by its place among all kinds, so that it
+/// is the same in every drawing of a pond.
+pub(crate) fn pen_of(cast: &Cast, name: &str) -> Pen {
+    let place = cast.kind_named(name).map_or(0, |kind| kind.index() - 1);
+    let kind = cast.kinds.get(place + 1);
+    if kind.is_some_and(|kind| kind.is_spawner) {
+        // Spawners are many a pond's background: their colour is nobody else's.
+        return Pen { colour: FAINT, ..pen(place) };
+    }
+    let look = kind.and_then(|kind| kind.look.colour.as_deref());
+    let own = LOOKS.iter().find(|(name, _)| Some(*name) == look).map(|(_, colour)| *colour);
+    Pen { colour: own.unwrap_or(pen(place).colour), ..pen(place) }
+}
+
+impl Pen {
+    /// The same, in grey.
+    pub fn greyed(self) -> Pen {
+        Pen { colour: GREY, ..self }
+    }
+
+    /// Its marker at a place.
+    pub fn mark(&self, page: &mut Drawing, (x, y): (f64, f64)) {
+        let r = 3.6;
+        let (left, top, right, base) = (x - r, y - r, x + r, y + r);
+        match self.marker {
+            Marker::Disc => page.dot(x, y, r, self.colour),
+            Marker::Square => page.rect(left, top, 2.0 * r, 2.0 * r, self.colour),
+            Marker::Triangle => {
+                let steps = vec![
+                    Step::Move(x, top),
+                    Step::Line(right, base),
+                    Step::Across(left),
+                    Step::Close,
+                ];
+                page.shape(steps, self.colour);
+            }
+            Marker::Diamond => {
+                let steps = vec![
+                    Step::Move(x, top),
+                    Step::Line(right, y),
+                    Step::Line(x, base),
+                    Step::Line(left, y),
+                    Step::Close,
+                ];
+                page.shape(steps, self.colour);
+            }
+            Marker::Cross => {
+                let steps = vec![
+                    Step::Move(left, top),
+                    Step::Line(right, base),
+                    Step::Move(right, top),
+                    Step::Line(left, base),
+                ];
+                page.path(steps, self.colour, 1.6, &[]);
+            }
+            Marker::Ring => page.ring(x, y, r, self.colour, 1.4),
+        }
+    }
+}
