@@ -132,8 +132,9 @@ fn one(
         page.line((stop, y - 5.0), (stop, y + 5.0), INK, 1.6);
         let words = cause.map_or("ended", Cause::name);
         page.text((right + 12.0, y + 3.0), Anchor::Start, SMALL, words);
-    } else if lane.born >= from {
-        page.text((right + 12.0, y + 3.0), Anchor::Start, Type { colour: FAINT, ..SMALL }, "alive");
+    } else {
+        let faint = Type { colour: FAINT, ..SMALL };
+        page.text((right + 12.0, y + 3.0), Anchor::Start, faint, "alive");
     }
 }
 

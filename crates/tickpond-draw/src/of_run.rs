@@ -63,10 +63,11 @@ mod tests {
     use rstest::rstest;
     use tickpond_lab::RunOptions;
 
-    const STATES: &str = include_str!("../../../ponds/gallery/18_states.pond");
-    const EDGES: &str = include_str!("../../../ponds/gallery/11_edges_and_lines.pond");
-    const SIGHT: &str = include_str!("../../../ponds/gallery/06_out_of_sight.pond");
-    const DUSK: &str = include_str!("../../../ponds/dusk.pond");
+    /// A shipped pond.
+    fn shipped(name: &str) -> String {
+        let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../ponds/");
+        std::fs::read_to_string(format!("{folder}{name}.pond")).unwrap()
+    }
 
     /// Thirty kinds with long names, states and watches with them; many born, all of them hurt.
     fn many() -> String {
@@ -143,7 +144,11 @@ mod tests {
 
     #[rstest]
     fn all_is_on_the_page_and_no_label_lies_on_another(
-        #[values(DUSK, STATES, EDGES, SIGHT, "pond \"Still\" { arena 10 x 10 }", &many(), &crowd())]
+        #[values(
+            &shipped("dusk"),
+            &shipped("gallery/18_states"),
+            &shipped("gallery/11_edges_and_lines"),
+            &shipped("gallery/06_out_of_sight"), "pond \"Still\" { arena 10 x 10 }", &many(), &crowd())]
         text: &str,
         #[values(0, 40, 900)] ticks: u64,
     ) {

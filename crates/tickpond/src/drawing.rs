@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use tickpond_draw::{Beside, Drawing, Wanted};
+use tickpond_draw::{Drawing, Wanted, drawing_named};
 use tickpond_lab::Run;
 
 use crate::failure::Failure;
@@ -28,11 +28,17 @@ impl Format {
     }
 }
 
-/// The counts of a run as the bytes of a file; with the run before beneath, if that is wanted and there is one.
-pub fn counts(run: &Run, beside: bool, format: Format) -> Result<Vec<u8>, Failure> {
-    let beside = Beside::before(run).filter(|_| beside);
-    let wanted = Wanted { beside, ..Wanted::default() };
-    bytes(&tickpond_draw::draw_counts(run, &wanted), format)
+/// A drawing of a run, by its name, as the bytes of a file.
+pub fn of_run(
+    run: &Run,
+    what: &str,
+    wanted: &Wanted<'_>,
+    format: Format,
+) -> Result<Vec<u8>, Failure> {
+    let Some(kind) = drawing_named(what) else {
+        return Err(Failure::wrong(format!("there is no drawing `{what}`")));
+    };
+    bytes(&(kind.draw)(run, wanted), format)
 }
 
 /// A drawing as the bytes of a file.

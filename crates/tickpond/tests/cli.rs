@@ -257,7 +257,11 @@ fn a_pond_alone_is_opened() {
 #[rstest]
 fn without_a_terminal_the_workbench_says_so() {
     tickpond().arg("demo").assert().code(2).stderr(contains("needs a terminal"));
-    tickpond().args(["demo", "nowhere"]).assert().code(2).stderr(contains("there is dusk"));
+    tickpond()
+        .args(["demo", "nowhere"])
+        .assert()
+        .code(2)
+        .stderr(contains("there are dusk, first_frog, rain"));
 }
 
 #[rstest]
@@ -330,4 +334,48 @@ fn threads_and_shuffling_leave_the_digest_alone() {
     let plain = digest(&[]);
     assert_eq!(digest(&["--threads", "2"]), plain);
     assert_eq!(digest(&["--shuffle", "5"]), plain);
+}
+
+#[rstest]
+#[case::of_a_kind_that_is_not(&["--kinds", "swan"], "there is no kind `swan`")]
+#[case::at_no_time(&["--at", "soon"], "no length of time")]
+#[case::at_the_time_after(&["--at", "3s"], "behind the end of the run, which is 2 s long")]
+#[case::from_behind_to(&["--from", "1s", "--to", "0.5s"], "--from comes first")]
+#[case::at_and_from(&["--at", "1s", "--from", "0s"], "cannot be used with")]
+#[case::what_is_not(&["--what", "everything"], "lifelines")]
+#[case::beside_what_is_not(&["--beside", "none.pond"], "none.pond")]
+#[case::beside_a_knob_that_is_not(&["--beside", "speed=3"], "speed")]
+fn what_cannot_be_drawn_is_told_and_nothing_written(#[case] args: &[&str], #[case] words: &str) {
+    let folder = tempfile::tempdir().unwrap();
+    let out = folder.path().join("x.svg");
+    let mut command = tickpond();
+    command.arg("draw").arg(dusk()).args(["--for", "2s"]).args(args).arg("--out").arg(&out);
+    command.assert().failure().stderr(contains(words));
+    assert!(!out.exists());
+}
+
+#[rstest]
+#[case::another_value(&["--beside", "drift=18"], "grey: drift=18, 3 s")]
+#[case::a_stretch(&["--from", "1s", "--to", "2s"], "shown: 1 s to 2 s")]
+#[case::the_same_twice(&["--set", "drift=9"], "drift = 9")]
+#[case::one_kind(&["--kinds", "midge,frog"], "only midge, frog")]
+#[case::a_tick(&["--what", "arena", "--at", "1s"], "at 1 s, tick 60")]
+#[case::lives(&["--what", "lifelines", "--to", "2s"], "shown: 0 s to 2 s")]
+#[case::ends(&["--what", "ends"], "what ended them")]
+#[case::shares(&["--what", "lifetimes"], "how long they live")]
+#[case::states(&["--what", "states"], "no kind here has states")]
+#[case::watches(&["--what", "watches"], "crowd (")]
+fn each_drawing_says_what_it_shows(#[case] args: &[&str], #[case] words: &str) {
+    let folder = tempfile::tempdir().unwrap();
+    let draw = |name: &str| {
+        let out = folder.path().join(name);
+        let mut command = tickpond();
+        command.arg("draw").arg(dusk()).args(["--for", "3s"]).args(args).arg("--out").arg(&out);
+        command.assert().success();
+        std::fs::read(out).unwrap()
+    };
+    let svg = String::from_utf8(draw("x.svg")).unwrap();
+    assert!(svg.contains(words), "{svg}");
+    assert_eq!(svg.as_bytes(), draw("y.svg"), "the same bytes");
+    assert!(draw("x.pdf").starts_with(b"%PDF"));
 }

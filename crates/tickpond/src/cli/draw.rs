@@ -5,14 +5,14 @@ use std::path::PathBuf;
 use clap::Args;
 use clap::builder::PossibleValue;
 use clap::builder::PossibleValuesParser;
-use tickpond_draw::{Beside, DRAWINGS, Wanted, drawing_named};
+use tickpond_draw::{Beside, DRAWINGS, Wanted};
 use tickpond_lab::Run;
 use tickpond_lang::program::Program;
 
 use super::options::{PlayArgs, guard_words, load, record, seconds};
 use super::outputs::Output;
 use super::say::complain;
-use crate::drawing::{Format, bytes};
+use crate::drawing::{Format, of_run};
 use crate::failure::{Code, Failure};
 
 #[derive(Args)]
@@ -55,9 +55,6 @@ fn drawings() -> PossibleValuesParser {
 /// Plays a pond and draws the run. A run a guard has stopped is drawn as far as it went.
 pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
     let format = Format::of(&args.out)?;
-    let Some(drawing) = drawing_named(&args.what) else {
-        return Err(Failure::wrong(format!("there is no drawing `{}`", args.what)));
-    };
     let output = Output::open(&args.out, &[&args.file])?;
     let program = args.play.load(&args.file)?;
     known_kinds(&program, &args.kinds)?;
@@ -94,7 +91,7 @@ pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
             .as_ref()
             .map(|(words, run)| Beside { words: (*words).clone(), record: run.record() }),
     };
-    output.write(&bytes(&(drawing.draw)(&run, &wanted), format)?)?;
+    output.write(&of_run(&run, &args.what, &wanted, format)?)?;
     complain(&format!("wrote {}", args.out.display()));
     run.seek(run.head());
     match guard_words(&run, &args.file) {

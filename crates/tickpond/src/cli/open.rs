@@ -11,7 +11,7 @@ use crate::workbench::{self, Document, Ended};
 
 #[derive(Args)]
 pub struct DemoArgs {
-    /// Name of the shipped pond
+    /// Name of a pond that comes with the program: `dusk`, or one of the gallery, such as `rain`
     #[arg(default_value = "dusk")]
     name: String,
 }
@@ -24,22 +24,23 @@ pub struct OpenArgs {
 
 /// Without arguments: the demo behind a list of ponds to choose from.
 pub fn start() -> Result<(), Failure> {
-    let text = ponds::shipped("dusk").unwrap_or_default();
+    let text = ponds::SHIPPED[0].text;
     let document = Document { path: None, name: "dusk.pond".into(), text: text.into() };
     show(document, true)
 }
 
 /// Opens a shipped pond; it has no file until it is saved under a name.
 pub fn demo(args: &DemoArgs) -> Result<(), Failure> {
-    let Some(text) = ponds::shipped(&args.name) else {
-        let names: Vec<&str> = ponds::SHIPPED.iter().map(|(name, _)| *name).collect();
+    let Some(pond) = ponds::shipped(&args.name) else {
+        let names: Vec<&str> = ponds::SHIPPED.iter().map(ponds::Shipped::name).collect();
         return Err(Failure::wrong(format!(
-            "there is no demo `{}`\nhelp: there is {}",
+            "there is no demo `{}`\nhelp: there are {}",
             args.name,
             names.join(", ")
         )));
     };
-    let document = Document { path: None, name: format!("{}.pond", args.name), text: text.into() };
+    let (name, text) = (format!("{}.pond", pond.file), pond.text.into());
+    let document = Document { path: None, name, text };
     show(document, false)
 }
 

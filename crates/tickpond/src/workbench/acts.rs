@@ -292,14 +292,27 @@ impl App {
 pub fn ponds_menu(is_start: bool) -> Menu {
     let mut entries: Vec<Entry> = places::recent_ponds()
         .into_iter()
-        .map(|path| Entry { name: path.display().to_string(), what: Opening::File(path) })
+        .map(|path| Entry {
+            name: path.display().to_string(),
+            idea: String::new(),
+            what: Opening::File(path),
+        })
         .collect();
-    entries.extend(
-        crate::ponds::SHIPPED
-            .iter()
-            .map(|(name, _)| Entry { name: format!("demo: {name}"), what: Opening::Shipped(name) }),
-    );
-    entries.push(Entry { name: "a new pond to start from".into(), what: Opening::New });
+    entries.extend(crate::ponds::SHIPPED.iter().map(|pond| {
+        let name = match pond.file == pond.name() {
+            true => format!("demo: {}", pond.name()),
+            false => pond.file.replace('_', " "),
+        };
+        Entry { name, idea: pond.idea(), what: Opening::Shipped(pond.file) }
+    }));
+    let new = Entry {
+        name: "a new pond".into(),
+        idea: "a small one to start from".into(),
+        what: Opening::New,
+    };
+    // Behind the demo: the gallery is long.
+    let demo = entries.iter().position(|entry| matches!(entry.what, Opening::Shipped(_)));
+    entries.insert(demo.map_or(entries.len(), |at| at + 1), new);
     Menu::Ponds { typed: String::new(), chosen: 0, entries, is_start }
 }
 

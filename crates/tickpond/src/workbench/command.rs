@@ -60,9 +60,20 @@ pub enum Command {
     Focus(Option<One>),
     /// How many columns the time strip has.
     StripWidth(usize),
-    /// Writes the counts of the run, with the run before beneath or without.
-    Export([PathBuf; 2], bool),
+    /// Writes a drawing of the run.
+    Export([PathBuf; 2], DrawRun),
     Quit,
+}
+
+/// A drawing of the run, and what is wanted of it.
+#[derive(Clone, Debug, PartialEq)]
+pub struct DrawRun {
+    /// Its name.
+    pub what: &'static str,
+    /// The kinds it shows; all if none is named.
+    pub kinds: Vec<String>,
+    /// Whether the run before is drawn beneath.
+    pub beside: bool,
 }
 
 /// Which events are gone through.

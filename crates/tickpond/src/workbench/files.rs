@@ -3,11 +3,10 @@
 use std::path::PathBuf;
 
 use super::app::{App, Effect};
-use super::command::Command;
+use super::command::{Command, DrawRun};
 use super::keys::Place;
 use super::prompt::{After, Prompt, RECORDING};
 use super::saving::free;
-use super::views;
 
 /// Minutes of play that are not let go of without a question.
 const LONG_RUN: f64 = 10.0;
@@ -38,8 +37,8 @@ impl App {
         self.script.buffer.mark_saved();
     }
 
-    /// Writes the view the person is in: the chart of counts as a chart, others as they stand. Never over a picture
-    /// that is there: the names are numbered.
+    /// Writes the view the person is in: as a drawing of the run where there is one that shows the same, else as it
+    /// stands on the screen. Never over a picture that is there: the names are numbered.
     pub(super) fn export(&mut self) -> Vec<Effect> {
         let view = match (self.bands.place, self.drawer.view) {
             (Place::Script, _) => "script".to_string(),
@@ -51,10 +50,22 @@ impl App {
         let paths =
             ["svg", "pdf"].map(|ending| base.with_file_name(format!("{stem}-{view}.{ending}")));
         let paths = free(paths);
-        if self.bands.place == Place::Drawer && views::trends::draws_counts(self) {
-            return vec![Effect::Tell(Command::Export(paths, self.drawer.overlay > 0))];
+        let drawing = match self.bands.place {
+            Place::Script => None,
+            Place::Arena => self.arena_drawing(),
+            Place::Drawer => (self.drawer.view.entry().drawing)(self),
+        };
+        match drawing {
+            Some(drawing) => vec![Effect::Tell(Command::Export(paths, drawing))],
+            None => vec![Effect::Picture(self.bands.place, paths)],
         }
-        vec![Effect::Picture(self.bands.place, paths)]
+    }
+
+    /// The arena as a drawing, if all of it is on the screen.
+    fn arena_drawing(&self) -> Option<DrawRun> {
+        let camera = &self.arena.camera;
+        let whole = camera.nearer <= 1.0 && camera.centre.is_none();
+        whole.then(|| DrawRun { what: "arena", kinds: Vec::new(), beside: false })
     }
 
     /// Quits, unless something would be lost: then that is asked about first.

@@ -310,8 +310,13 @@ fn a_pond_with_a_file_is_saved_at_once() {
     assert_eq!(paths, &["kept-counts.svg", "kept-counts.pdf"].map(std::path::PathBuf::from));
     press(&mut app, KeyCode::Char('3'));
     let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('e'));
-    let Some(Effect::Picture(Place::Drawer, paths)) = effects.first() else { panic!() };
+    let Some(Effect::Tell(Command::Export(paths, drawing))) = effects.first() else { panic!() };
     assert_eq!(paths, &["kept-lifelines.svg", "kept-lifelines.pdf"].map(std::path::PathBuf::from));
+    assert_eq!(drawing.what, "lifelines");
+    press(&mut app, KeyCode::Char('2'));
+    let effects = with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('e'));
+    let Some(Effect::Picture(Place::Drawer, paths)) = effects.first() else { panic!() };
+    assert_eq!(paths, &["kept-feed.svg", "kept-feed.pdf"].map(std::path::PathBuf::from));
 }
 
 #[rstest]

@@ -24,6 +24,8 @@ pub enum Menu {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Entry {
     pub name: String,
+    /// What it is about; empty for files.
+    pub idea: String,
     pub what: Opening,
 }
 

@@ -37,7 +37,11 @@ pub fn fitting(typed: &str) -> Vec<&'static keys::Row> {
 
 /// The ponds that fit what is typed.
 pub fn fitting_entries<'e>(entries: &'e [Entry], typed: &str) -> Vec<&'e Entry> {
-    entries.iter().filter(|e| e.name.to_lowercase().contains(&typed.to_lowercase())).collect()
+    let typed = typed.to_lowercase();
+    let fits = |entry: &&Entry| {
+        entry.name.to_lowercase().contains(&typed) || entry.idea.to_lowercase().contains(&typed)
+    };
+    entries.iter().filter(fits).collect()
 }
 
 impl App {

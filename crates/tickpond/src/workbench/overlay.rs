@@ -7,7 +7,7 @@ use unicode_width::UnicodeWidthStr;
 
 use super::commands::{GROUPS, TABLE};
 use super::keys;
-use super::menu::Menu;
+use super::menu::{Entry, Menu};
 use super::menus::{fitting, fitting_entries};
 use super::palette::{Palette, Role};
 
@@ -95,6 +95,9 @@ pub fn help(top: usize, area: Rect, cells: &mut Cells, palette: &Palette) {
     }
 }
 
+/// Rows beneath the list of ponds for what the chosen one is about.
+const IDEA: u16 = 3;
+
 /// An open list.
 pub fn menu(
     menu: &Menu,
@@ -120,23 +123,41 @@ pub fn menu(
             list(typed, *chosen, &rows, "no command has these words", room, cells, palette);
         }
         Menu::Ponds { typed, chosen, entries, is_start } => {
-            let rows: Vec<(String, String)> = fitting_entries(entries, typed)
+            let width = area.width.saturating_sub(4).clamp(20, 120);
+            let fits = fitting_entries(entries, typed);
+            let inside = usize::from(width) - 4;
+            let rows: Vec<(String, String)> = fits
                 .iter()
-                .map(|entry| (entry.name.clone(), String::new()))
+                .map(|entry| (pond_row(entry, inside.saturating_sub(1)), String::new()))
                 .collect();
+            // Beneath the list the whole of what the chosen one is about.
+            let idea = fits.get(*chosen).map_or("", |entry| entry.idea.as_str());
+            let idea = wrap(idea, inside);
             let title = if *is_start { "Tick Pond" } else { "Open a pond" };
             let foot = match is_start {
-                true => "Enter opens, Esc stays with the demo, ? all keys later",
+                true => "Enter opens, ↑ ↓ choose, type to narrow, Esc stays with the demo",
                 false => "Enter opens, type a part of the name or a path, Esc closes",
             };
-            let height = (rows.len() as u16 + 6).clamp(10, 24);
-            let room = page((84, height), (title, foot), area, cells, palette);
+            let most = area.height.saturating_sub(2).max(10);
+            let height = (rows.len() as u16 + 4 + IDEA).clamp(10, most);
+            let room = page((width, height), (title, foot), area, cells, palette);
+            let (rows_room, idea_room) = match room.height > 8 {
+                true => (
+                    Rect { height: room.height - IDEA, ..room },
+                    Rect { y: room.bottom() - IDEA + 1, height: IDEA - 1, ..room },
+                ),
+                false => (room, Rect::default()),
+            };
+            for (row, line) in idea.iter().enumerate().take(usize::from(idea_room.height)) {
+                let y = idea_room.y + row as u16;
+                cells.set_stringn(idea_room.x, y, line, inside, palette.style(Role::Strong));
+            }
             list(
                 typed,
                 *chosen,
                 &rows,
                 "Enter opens the file with this path",
-                room,
+                rows_room,
                 cells,
                 palette,
             );
@@ -165,6 +186,18 @@ pub fn menu(
     }
 }
 
+/// A pond's name and, beside it, what it is about; cut with a mark where it is longer than the row.
+fn pond_row(entry: &Entry, width: usize) -> String {
+    let row = match entry.idea.is_empty() {
+        true => entry.name.clone(),
+        false => format!("{:<26} {}", entry.name, entry.idea),
+    };
+    match row.chars().count() > width {
+        true => row.chars().take(width.saturating_sub(1)).chain(['…']).collect(),
+        false => row,
+    }
+}
+
 /// A line to type in, and the rows that fit below it.
 fn list(
     typed: &str,
@@ -179,6 +212,11 @@ fn list(
     let prompt = format!("› {typed}▏");
     cells.set_stringn(room.x, room.y, prompt, width, palette.style(Role::Key));
     let shown = usize::from(room.height.saturating_sub(2)).max(1);
+    if rows.len() > shown {
+        let place = format!("{} of {}", chosen + 1, rows.len());
+        let x = room.right().saturating_sub(place.len() as u16);
+        cells.set_stringn(x, room.y, place, width, palette.style(Role::Faint));
+    }
     if rows.is_empty() {
         cells.set_stringn(room.x, room.y + 2, none, width, palette.style(Role::Faint));
     }

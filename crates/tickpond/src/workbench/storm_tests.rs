@@ -95,7 +95,7 @@ struct Stage {
 
 impl Stage {
     fn new(width: u16, height: u16) -> Stage {
-        let text = ponds::shipped("dusk").unwrap();
+        let text = ponds::shipped("dusk").unwrap().text;
         let document = Document { path: None, name: "dusk.pond".into(), text: text.into() };
         let mut app = App::new(document, false);
         app.resize(Rect::new(0, 0, width, height));

@@ -354,7 +354,7 @@ pub(super) fn open(app: &mut App, what: Opening) -> bool {
         Opening::Shipped(name) => Document {
             path: None,
             name: format!("{name}.pond"),
-            text: crate::ponds::shipped(name).unwrap_or_default().into(),
+            text: crate::ponds::shipped(name).map_or("", |pond| pond.text).into(),
         },
         Opening::New => {
             Document { path: None, name: "new.pond".into(), text: crate::ponds::STARTER.into() }

@@ -31,7 +31,7 @@ pub(super) fn app_of(text: &str, width: u16, height: u16) -> App {
 
 /// The demo, played so many ticks, with the frog firing, the way the simulation's thread shows it.
 pub(super) fn played(ticks: u64, width: u16, height: u16) -> App {
-    let mut app = app_of(ponds::shipped("dusk").unwrap(), width, height);
+    let mut app = app_of(ponds::shipped("dusk").unwrap().text, width, height);
     let program = tickpond_lang::compile(&app.script.buffer.text()).program.unwrap();
     let mut run = Run::new(program, RunOptions::default()).unwrap();
     run.press("fire", true);
@@ -104,13 +104,13 @@ fn a_frame_of_the_demo(
 
 /// The demo with the drawer's wish answered, as the simulation would.
 pub(super) fn answered(mut app: App, ticks: u64, fire: bool) -> App {
-    let program = tickpond_lang::compile(ponds::shipped("dusk").unwrap()).program.unwrap();
+    let program = tickpond_lang::compile(ponds::shipped("dusk").unwrap().text).program.unwrap();
     let mut run = Run::new(program, RunOptions::default()).unwrap();
     if fire {
         run.press("fire", true);
     }
     run.play_to(ticks / 2);
-    let text = ponds::shipped("dusk").unwrap().replace("knob flock  = 6 ", "knob flock  = 12");
+    let text = ponds::shipped("dusk").unwrap().text.replace("knob flock  = 6 ", "knob flock  = 12");
     if app.drawer.overlay > 0 && app.drawer.view == DrawerView::Trends {
         run.play_to(ticks);
         run.seek(ticks / 4);

@@ -4,15 +4,16 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::time::Instant;
 
+use tickpond_draw::{Beside, Wanted};
 use tickpond_lab::{Edited, Run, RunOptions};
 use tickpond_lang::program::Program;
 
 use super::Worker;
-use crate::drawing::{Format, counts};
+use crate::drawing::{Format, of_run};
 use crate::failure::Failure;
 use crate::workbench::answers::Known;
 use crate::workbench::befell::Befell;
-use crate::workbench::command::Command;
+use crate::workbench::command::{Command, DrawRun};
 use crate::workbench::stops::Stops;
 use crate::writing::write_new;
 
@@ -93,7 +94,7 @@ impl Worker {
             }
             Command::Focus(who) => self.shown.focus = who,
             Command::StripWidth(columns) => self.shown.strip_width = columns,
-            Command::Export(paths, beside) => self.export(&paths, beside),
+            Command::Export(paths, drawing) => self.export(&paths, &drawing),
             Command::Quit => {}
         }
     }
@@ -178,11 +179,13 @@ impl Worker {
         }
     }
 
-    fn export(&mut self, paths: &[PathBuf], beside: bool) {
+    fn export(&mut self, paths: &[PathBuf], drawing: &DrawRun) {
         let Some(run) = &self.run else { return };
+        let beside = Beside::before(run).filter(|_| drawing.beside);
+        let wanted = Wanted { kinds: drawing.kinds.clone(), beside, ..Wanted::default() };
         for path in paths {
             let written = Format::of(path).and_then(|format| {
-                let bytes = counts(run, beside, format)?;
+                let bytes = of_run(run, drawing.what, &wanted, format)?;
                 write_new(path, &bytes).map_err(|e| Failure::writing(path, &e))
             });
             if let Err(failure) = written {

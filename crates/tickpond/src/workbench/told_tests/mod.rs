@@ -1,6 +1,7 @@
 //! What the screen says is so: each fault that was found there once, by name.
 
 mod later;
+mod shown;
 
 use std::sync::Arc;
 

@@ -24,6 +24,7 @@ use list::each_view;
 
 use super::answer::Answer;
 use super::app::{App, Effect};
+use super::command::DrawRun;
 use super::layout;
 use super::palette::Palette;
 use super::question::Question;
@@ -70,6 +71,8 @@ pub struct View {
     pub click: fn(&mut App, Rect, (u16, u16)) -> Vec<Effect>,
     /// What a picture of it is called.
     pub picture: fn(&App) -> String,
+    /// The drawing of the run that shows the same; without one the screen is drawn as it stands.
+    pub drawing: fn(&App) -> Option<DrawRun>,
     pub commands: &'static [Own],
 }
 
@@ -111,6 +114,11 @@ pub struct Asking<'a> {
     pub entities: &'a [Seen],
     /// Whether the run stands still, so that ticks can be played again.
     pub stands: bool,
+}
+
+/// There is no drawing of the run that shows the same.
+fn no_drawing(_: &App) -> Option<DrawRun> {
+    None
 }
 
 /// The name of the view that is shown, for its picture.

@@ -21,6 +21,7 @@ pub const VIEW: View = View {
     enter: App::follow_check,
     click,
     picture: super::by_name,
+    drawing: super::no_drawing,
     commands: &[
         Own {
             keys: &[c('a')],

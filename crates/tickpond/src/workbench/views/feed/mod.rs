@@ -18,5 +18,6 @@ pub const VIEW: View = View {
     enter: update::enter,
     click: update::click,
     picture: super::by_name,
+    drawing: super::no_drawing,
     commands: &[],
 };

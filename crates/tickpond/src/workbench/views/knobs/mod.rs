@@ -21,6 +21,7 @@ pub const VIEW: View = View {
     enter,
     click,
     picture: super::by_name,
+    drawing: super::no_drawing,
     commands: &[
         Own {
             keys: &[k(KeyCode::Left)],

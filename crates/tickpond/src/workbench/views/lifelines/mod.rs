@@ -8,6 +8,13 @@ use tickpond_sim::Who;
 
 use super::{Beside, Filter, View};
 use crate::workbench::app::{App, Effect};
+use crate::workbench::command::DrawRun;
+
+/// Lifelines of all, if the list is not narrowed: words that narrow it are no kinds.
+fn drawing(app: &App) -> Option<DrawRun> {
+    let all = app.drawer.filter.is_empty();
+    all.then(|| DrawRun { what: "lifelines", kinds: Vec::new(), beside: false })
+}
 
 pub const VIEW: View = View {
     words: "lives side by side",
@@ -19,6 +26,7 @@ pub const VIEW: View = View {
     enter: App::follow_selected,
     click,
     picture: super::by_name,
+    drawing,
     commands: &[],
 };
 

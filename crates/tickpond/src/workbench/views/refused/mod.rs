@@ -19,6 +19,7 @@ pub const VIEW: View = View {
     enter: update::enter,
     click: update::click,
     picture: super::by_name,
+    drawing: super::no_drawing,
     commands: &[
         Own {
             keys: &[k(KeyCode::Left)],

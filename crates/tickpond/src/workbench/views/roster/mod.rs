@@ -26,6 +26,7 @@ pub const VIEW: View = View {
     enter: App::follow_selected,
     click,
     picture: super::by_name,
+    drawing: super::no_drawing,
     commands: &[
         Own { keys: &[c('s')], short: "sort", words: "sort by the next column", act: sort },
         Own { keys: &[c('S')], short: "", words: "sort the other way around", act: reverse },

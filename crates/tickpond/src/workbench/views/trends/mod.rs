@@ -14,7 +14,6 @@ use crate::workbench::keys::{c, k, shift};
 pub use answer::{Chart, Drawn};
 #[cfg(test)]
 pub use draw::{tick_at, ticks_per_column};
-pub use update::draws_counts;
 
 pub const VIEW: View = View {
     words: "charts over time",
@@ -26,6 +25,7 @@ pub const VIEW: View = View {
     enter: update::enter,
     click: update::click,
     picture: update::picture,
+    drawing: update::drawing,
     commands: &[
         Own {
             keys: &[k(KeyCode::Left)],

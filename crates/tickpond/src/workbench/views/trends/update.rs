@@ -7,7 +7,7 @@ use super::answer::Drawn;
 use super::draw::{tick_at, ticks_per_column};
 use crate::workbench::app::{App, Effect};
 use crate::workbench::command::Command;
-use crate::workbench::views::DrawerView;
+use crate::workbench::command::DrawRun;
 use crate::workbench::wish::Trend;
 
 pub fn choose(app: &mut App, by: isize) -> Vec<Effect> {
@@ -33,11 +33,25 @@ pub fn picture(app: &App) -> String {
     app.drawer.trend.name().replace(' ', "-")
 }
 
-/// Whether the chart that is shown is the one that is written as a drawing of the run.
-pub fn draws_counts(app: &App) -> bool {
-    app.drawer.view == DrawerView::Trends
-        && app.drawer.trend == Trend::Counts
-        && app.drawer.series == 0
+/// The drawing of the run that shows what the chart shows. Of one series alone only a kind's count has one.
+pub fn drawing(app: &App) -> Option<DrawRun> {
+    let what = match app.drawer.trend {
+        Trend::Counts => "counts",
+        Trend::States => "states",
+        Trend::Watches => "watches",
+        Trend::Causes => "ends",
+        Trend::Lives => "lifetimes",
+        Trend::Rates => return None,
+    };
+    let kinds = match (app.drawer.series, app.drawer.trend) {
+        (0, _) => Vec::new(),
+        (_, Trend::Counts | Trend::Lives) => {
+            let drawn = app.snapshot.answer.own::<Drawn>()?;
+            vec![drawn.chart.series.iter().find_map(|series| series.kind.clone())?]
+        }
+        _ => return None,
+    };
+    Some(DrawRun { what, kinds, beside: app.drawer.overlay > 0 })
 }
 
 impl App {
