@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{Birth, Expr, Filter, LocalId, Pick, Ty, Where};
 
-use super::handler::Builder;
+use super::builder::Builder;
 use super::layout::words_of;
 use super::op::{FilterOp, Op, PlaceOp, SpawnOp};
 

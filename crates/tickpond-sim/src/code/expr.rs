@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{BinaryOp, Expr, ExprKind, Field, Function, RayPart, Ty};
 
-use super::handler::Builder;
+use super::builder::Builder;
 use super::layout::words_of;
 use super::op::{Binary, Op, Operand, Reg, Unary, Word};
 

@@ -2,7 +2,7 @@
 
 use tickpond_lang::program::{Expr, Field, Ty};
 
-use super::handler::Builder;
+use super::builder::Builder;
 use super::layout::words_of;
 use super::op::{Binary, Op, Operand, Reg, Slot, Word};
 

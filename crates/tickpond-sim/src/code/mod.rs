@@ -2,6 +2,7 @@
 
 mod alone;
 mod birth;
+mod builder;
 mod compiled;
 pub mod effects;
 mod expr;
@@ -205,7 +206,7 @@ impl Compiled {
 
     /// Code for a condition on an entity from outside all handlers.
     fn of_candidate(&mut self, e: &Expr) -> Code {
-        handler::Builder::new(self, tickpond_lang::program::POND).on_candidate(e).0
+        builder::Builder::new(self, tickpond_lang::program::POND).on_candidate(e).0
     }
 
     fn note_touches(&mut self) {

@@ -7,7 +7,7 @@ use tickpond_lang::program::{
     Target, TextPart, Ty, Whom,
 };
 
-use super::handler::Builder;
+use super::builder::Builder;
 use super::layout::words_of;
 use super::op::{Binary, BlastOp, Op, Operand, Reg, SendOp, SendTo, TextOp, Unary, Word};
 use crate::state::EntityId;

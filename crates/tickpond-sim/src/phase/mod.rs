@@ -21,6 +21,7 @@ mod record;
 pub(crate) mod search;
 mod settle;
 mod solver;
+mod spawners;
 pub(crate) mod standing;
 mod still;
 mod think;

@@ -10,14 +10,16 @@ use std::sync::Arc;
 use tickpond_lang::program::KindId;
 use xxhash_rust::xxh3::Xxh3;
 
+use super::birth::{BirthRequest, FilterRequest, PlaceRequest};
 use super::canon::Canon;
 use super::columns::{Columns, TrackColumns};
+use super::contacts::{Contact, Touching};
 use super::lazy::Lazy;
 use super::letters::Letters;
 use super::requests::{
-    ActiveRequest, AttachRequest, Attachment, BirthRequest, Contact, EndRequest, FilterRequest,
-    HealthRequest, Key, PlaceRequest, PushRequest, Touching, Trace, Wait,
+    ActiveRequest, AttachRequest, Attachment, EndRequest, HealthRequest, PushRequest, Trace, Wait,
 };
+use super::roll::Key;
 use super::slots::EntityId;
 use super::solids::Solids;
 use super::totals::{InputState, MailTotals, TallyKey, Totals, Wave};

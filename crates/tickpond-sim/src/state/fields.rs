@@ -7,13 +7,14 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{KindId, Program};
 
+use super::birth::BirthRequest;
 use super::canon::Canon;
 use super::columns::{Columns, Widths};
+use super::contacts::{Contact, Touching};
 use super::digest::{Digest, said_of, untold};
 use super::letters::Letters;
 use super::requests::{
-    ActiveRequest, AttachRequest, Attachment, BirthRequest, Contact, EndRequest, HealthRequest,
-    PushRequest, Touching, Trace, Wait,
+    ActiveRequest, AttachRequest, Attachment, EndRequest, HealthRequest, PushRequest, Trace, Wait,
 };
 use super::slots::{EntityId, Slots};
 use super::solids::Solids;

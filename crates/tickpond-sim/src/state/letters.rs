@@ -10,7 +10,7 @@
 use tickpond_lang::program::{KindId, MessageId, SiteId};
 
 use super::columns::Columns;
-use super::requests::Key;
+use super::roll::Key;
 use super::slots::EntityId;
 use crate::event::Who;
 

@@ -1,35 +1,39 @@
 //! All that a run is at the end of a tick. Cloning it is saving it; nothing else is needed to go on.
 
+mod birth;
 mod bits;
 mod canon;
 mod clock;
 mod column;
 mod columns;
+mod contacts;
 mod digest;
 mod fields;
 mod lazy;
 mod letters;
 mod passing;
 pub(crate) mod requests;
+mod roll;
 pub(crate) mod slots;
 mod solids;
 mod totals;
 
+pub(crate) use birth::Birth;
+pub use birth::{BY_HAND, BirthExtras, BirthRequest, FilterRequest, PlaceRequest};
 pub use bits::Bits;
 pub(crate) use canon::Canon;
 pub use clock::Clock;
 pub use columns::{Columns, NO_STATE, STRETCH, TrackColumns};
+pub use contacts::{Contact, Touching};
 use fields::Opening;
 pub use fields::State;
 pub use lazy::Lazy;
 pub use letters::{Letter, Letters, Run as LetterRun, To};
 pub use passing::Passing;
-pub(crate) use requests::Birth;
 pub use requests::{
-    ActiveRequest, AttachRequest, Attachment, BY_HAND, BirthExtras, BirthRequest, Contact,
-    EndRequest, FilterRequest, HealthRequest, Key, PlaceRequest, PushRequest, Touching, Trace,
-    Wait,
+    ActiveRequest, AttachRequest, Attachment, EndRequest, HealthRequest, PushRequest, Trace, Wait,
 };
+pub use roll::Key;
 pub use slots::{EntityId, Slots};
 pub use solids::Solids;
 pub use totals::{InputState, MailTotals, TallyKey, Totals, Wave};

@@ -66,7 +66,9 @@ pub fn run(document: Document, asks: bool) -> io::Result<Ended> {
     let before = std::panic::take_hook();
     // The message of a panic would be lost on the other screen: it is told below.
     std::panic::set_hook(Box::new(|_| {}));
-    let guard = Screen::enter(reports_release, app.settings.pointer)?;
+    let keyboard = if reports_release { Keyboard::Releases } else { Keyboard::Presses };
+    let pointer = if app.settings.pointer { Pointer::On } else { Pointer::Off };
+    let guard = Screen::enter(keyboard, pointer)?;
     let ended = catch_unwind(AssertUnwindSafe(|| work(&mut app)));
     drop(guard);
     std::panic::set_hook(before);
@@ -88,21 +90,36 @@ fn rescue(app: &App) {
     let _ = writeln!(io::stderr(), "{}", showable(&words));
 }
 
+/// What the terminal's keyboard tells.
+#[derive(Clone, Copy, PartialEq)]
+enum Keyboard {
+    Presses,
+    /// That keys go up, too.
+    Releases,
+}
+
+/// Whether the terminal tells of the pointer.
+#[derive(Clone, Copy, PartialEq)]
+enum Pointer {
+    Off,
+    On,
+}
+
 /// The alternate screen and raw keys; left when dropped.
 struct Screen {
-    enhanced: bool,
+    keyboard: Keyboard,
 }
 
 impl Screen {
-    fn enter(enhanced: bool, pointer: bool) -> io::Result<Screen> {
+    fn enter(keyboard: Keyboard, pointer: Pointer) -> io::Result<Screen> {
         enable_raw_mode()?;
         // From here on dropping restores.
-        let screen = Screen { enhanced };
+        let screen = Screen { keyboard };
         execute!(io::stdout(), EnterAlternateScreen, EnableBracketedPaste)?;
-        if pointer {
+        if pointer == Pointer::On {
             execute!(io::stdout(), EnableMouseCapture)?;
         }
-        if enhanced {
+        if keyboard == Keyboard::Releases {
             let flags = KeyboardEnhancementFlags::DISAMBIGUATE_ESCAPE_CODES
                 | KeyboardEnhancementFlags::REPORT_EVENT_TYPES;
             execute!(io::stdout(), PushKeyboardEnhancementFlags(flags))?;
@@ -113,7 +130,7 @@ impl Screen {
 
 impl Drop for Screen {
     fn drop(&mut self) {
-        if self.enhanced {
+        if self.keyboard == Keyboard::Releases {
             let _ = execute!(io::stdout(), PopKeyboardEnhancementFlags);
         }
         let _ = execute!(
