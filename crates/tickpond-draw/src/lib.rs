@@ -9,6 +9,7 @@ mod axis;
 pub mod counts;
 pub mod drawing;
 mod ends;
+mod family;
 mod fonts;
 pub mod grid;
 mod lifelines;

@@ -44,6 +44,11 @@ pub const DRAWINGS: &[Kind] = &[
         draw: crate::lifelines::lifelines,
     },
     Kind {
+        name: "family",
+        words: "which kind or spawner makes which, and which ends which by what",
+        draw: crate::family::family,
+    },
+    Kind {
         name: "arena",
         words: "the arena at one tick, bodies to scale",
         draw: crate::arena::arena,

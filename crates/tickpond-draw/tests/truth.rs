@@ -395,3 +395,29 @@ fn only_the_kinds_that_are_wanted_are_drawn() {
         assert!(texts.iter().any(|(_, _, words)| words.contains("only moth")), "{}", kind.name);
     }
 }
+
+/// Nine flies of a bed, of which a moth ends four by damage; the others end themselves; the pond places moth and bed.
+#[rstest]
+fn the_family_is_that_of_the_events() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind fly { look \"f\" teal; health 1; after 1.1 s { end self } }\n\
+        kind moth { look \"m\" rose; after 0.95 s { damage each fly by 1 } }\n\
+        spawner bed { makes fly at here; every 0.2 s\n at most 9 in all }\nplace bed\nplace moth at (1, 1)";
+    let run = run(text, 300);
+    let drawing = drawn("family", &run, &Wanted::default());
+    let all = words(&drawing);
+    let texts: Vec<&str> = all.iter().map(|(_, _, words)| words.as_str()).collect();
+    // In each table the cell of a row and a column stands beneath the column's name and beside the row's.
+    let cell = |table: &str, by: &str, whom: &str| {
+        let tables = ["Makes", "Ends"].map(|name| all.iter().position(|w| w.2 == name).unwrap());
+        let words = if table == "Makes" { &all[tables[0]..tables[1]] } else { &all[tables[1]..] };
+        let column = words.iter().find(|(x, _, name)| name == whom && *x > 200.0).map(|w| w.0);
+        let row = words.iter().find(|(x, _, name)| name == by && *x < 200.0).map(|w| w.1);
+        let (x, y) = (column?, row?);
+        let inside = |w: &&(f64, f64, String)| w.0 == x && (w.1 - y).abs() < 12.0;
+        Some(words.iter().filter(inside).map(|w| w.2.clone()).collect::<Vec<_>>().join(" "))
+    };
+    assert_eq!(cell("Makes", "bed", "fly").as_deref(), Some("9"), "{texts:?}");
+    assert_eq!(cell("Makes", "pond", "moth").as_deref(), Some("1"));
+    assert_eq!(cell("Ends", "moth", "fly").as_deref(), Some("4 damage"));
+    assert_eq!(cell("Ends", "fly", "fly").as_deref(), Some("5 timer"));
+}
