@@ -130,6 +130,14 @@ impl Drawing {
         Drawing { width, height, title: title.into(), marks: Vec::new() }
     }
 
+    /// What its texts say, in the order in which they are drawn.
+    pub fn texts(&self) -> impl Iterator<Item = &str> {
+        self.marks.iter().filter_map(|mark| match mark {
+            Mark::Text { words, .. } => Some(words.as_str()),
+            _ => None,
+        })
+    }
+
     /// A filled rectangle.
     pub fn rect(&mut self, x: f64, y: f64, width: f64, height: f64, fill: &str) {
         self.shade((x, y), (width, height), fill, 1.0);

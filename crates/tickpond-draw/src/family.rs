@@ -50,9 +50,9 @@ pub fn family(run: &Run, wanted: &Wanted<'_>) -> Drawing {
         .then(|| format!("events before tick {kept} are not kept: they are not counted"));
     let more: Vec<String> = more.into_iter().collect();
     let mut page = page(run, wanted, "who makes and who ends whom", height, &more);
-    let none = "nobody was born in this time";
+    let none = wanted.why_empty("nobody was born in this time");
     made.draw(&mut page, run, (TOP, "Makes", "who is born, by who made it"), none);
-    let none = "nobody has ended in this time";
+    let none = wanted.why_empty("nobody has ended in this time");
     let head = (TOP + heights[0] + 30.0, "Ends", "who has ended, by who did it and by what");
     ended.draw(&mut page, run, head, none);
     page

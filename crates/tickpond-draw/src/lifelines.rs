@@ -67,7 +67,7 @@ pub fn lifelines(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     }
     if lanes.is_empty() {
         let middle = ((left + right) / 2.0, TOP + 24.0);
-        page.text(middle, Anchor::Middle, LABEL, "nobody lived in this time");
+        page.text(middle, Anchor::Middle, LABEL, wanted.why_empty("nobody lived in this time"));
     }
     key(&mut page, run, (&kinds, &states), base + 58.0);
     page

@@ -59,7 +59,7 @@ pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     let names: Vec<(String, Pen)> = lives.iter().map(|l| (l.name.clone(), l.pen)).collect();
     plot.legend(&mut page, "kind", &names);
     match lives.is_empty() {
-        true => plot.empty(&mut page, "nothing was born in this run"),
+        true => plot.empty(&mut page, wanted.why_empty("nothing was born in this run")),
         false => table(&mut page, &lives, rate),
     }
     page

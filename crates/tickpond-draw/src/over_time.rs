@@ -86,7 +86,7 @@ pub(crate) fn draw_over_time(
         .collect();
     plot.legend(&mut page, words.legend, &names);
     if now.is_empty() {
-        plot.empty(&mut page, words.empty);
+        plot.empty(&mut page, wanted.why_empty(words.empty));
     }
     (page, plot)
 }

@@ -42,6 +42,11 @@ impl Wanted<'_> {
         self.kinds.is_empty() || self.kinds.iter().any(|kind| kind == name)
     }
 
+    /// Why there is nothing to draw: for this reason, or since only some kinds are wanted.
+    pub(crate) fn why_empty<'w>(&self, why: &'w str) -> &'w str {
+        if self.kinds.is_empty() { why } else { "nothing of these kinds in this time" }
+    }
+
     /// The ticks of a record that are drawn: the first, and the one behind the last.
     pub fn ticks(&self, record: &Record) -> std::ops::Range<usize> {
         let to = self.to.map_or(record.len, |to| (to as usize + 1).min(record.len));

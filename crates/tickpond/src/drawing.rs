@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use tickpond_draw::{Drawing, Wanted, drawing_named};
+use tickpond_draw::{Drawing, Wanted, drawing_named, missing_signs};
 use tickpond_lab::Run;
 
 use crate::failure::Failure;
@@ -28,17 +28,20 @@ impl Format {
     }
 }
 
-/// A drawing of a run, by its name, as the bytes of a file.
-pub fn of_run(
-    run: &Run,
-    what: &str,
-    wanted: &Wanted<'_>,
-    format: Format,
-) -> Result<Vec<u8>, Failure> {
-    let Some(kind) = drawing_named(what) else {
-        return Err(Failure::wrong(format!("there is no drawing `{what}`")));
-    };
-    bytes(&(kind.draw)(run, wanted), format)
+/// A drawing of a run, by its name.
+pub fn of_run(run: &Run, what: &str, wanted: &Wanted<'_>) -> Result<Drawing, Failure> {
+    match drawing_named(what) {
+        Some(kind) => Ok((kind.draw)(run, wanted)),
+        None => Err(Failure::wrong(format!("there is no drawing `{what}`"))),
+    }
+}
+
+/// What is said of signs that a PDF has an empty box for; nothing if it has all, or in SVG.
+pub fn without_picture(drawing: &Drawing, format: Format) -> Option<String> {
+    let missing = missing_signs(drawing.texts());
+    let signs: Vec<String> = missing.iter().map(char::to_string).collect();
+    let told = format == Format::Pdf && !signs.is_empty();
+    told.then(|| format!("the PDF has no picture for {}", signs.join(" ")))
 }
 
 /// A drawing as the bytes of a file.

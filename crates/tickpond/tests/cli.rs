@@ -379,3 +379,33 @@ fn each_drawing_says_what_it_shows(#[case] args: &[&str], #[case] words: &str) {
     assert_eq!(svg.as_bytes(), draw("y.svg"), "the same bytes");
     assert!(draw("x.pdf").starts_with(b"%PDF"));
 }
+
+#[rstest]
+fn signs_a_pdf_has_no_picture_for_are_named() {
+    let (folder, path) = folder_with(
+        "a.pond",
+        "pond \"蛙 and frogs\" { arena 9 x 9 }\nkind frog { }\nplace frog at (1, 1)\n",
+    );
+    let draw = |name: &str| {
+        let out = folder.path().join(name);
+        let done =
+            tickpond().args(["draw", &path, "--for", "1s", "--out"]).arg(&out).assert().success();
+        String::from_utf8_lossy(&done.get_output().stderr).into_owned()
+    };
+    assert!(draw("a.pdf").contains("the PDF has no picture for 蛙"));
+    assert!(!draw("a.svg").contains("no picture"));
+}
+
+#[rstest]
+fn a_spawner_alone_is_drawn_where_it_is_counted_and_said_to_be_nothing_elsewhere() {
+    let folder = tempfile::tempdir().unwrap();
+    let draw = |what: &str| {
+        let out = folder.path().join(format!("{what}.svg"));
+        let args = ["--for", "2s", "--kinds", "nest", "--what", what, "--out"];
+        tickpond().arg("draw").arg(dusk()).args(args).arg(&out).assert().success();
+        std::fs::read_to_string(out).unwrap()
+    };
+    assert!(draw("counts").contains("nothing of these kinds in this time"));
+    assert!(draw("lifelines").contains("nest#1"));
+    assert!(draw("family").contains(">nest<"));
+}

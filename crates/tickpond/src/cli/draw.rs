@@ -12,7 +12,7 @@ use tickpond_lang::program::Program;
 use super::options::{PlayArgs, guard_words, load, record, seconds};
 use super::outputs::Output;
 use super::say::complain;
-use crate::drawing::{Format, of_run};
+use crate::drawing::{Format, bytes, of_run, without_picture};
 use crate::failure::{Code, Failure};
 
 #[derive(Args)]
@@ -91,8 +91,12 @@ pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
             .as_ref()
             .map(|(words, run)| Beside { words: (*words).clone(), record: run.record() }),
     };
-    output.write(&of_run(&run, &args.what, &wanted, format)?)?;
+    let drawing = of_run(&run, &args.what, &wanted)?;
+    output.write(&bytes(&drawing, format)?)?;
     complain(&format!("wrote {}", args.out.display()));
+    if let Some(words) = without_picture(&drawing, format) {
+        complain(&words);
+    }
     run.seek(run.head());
     match guard_words(&run, &args.file) {
         Some(words) => {

@@ -9,7 +9,7 @@ use tickpond_lab::{Edited, Run, RunOptions};
 use tickpond_lang::program::Program;
 
 use super::Worker;
-use crate::drawing::{Format, of_run};
+use crate::drawing::{Format, bytes, of_run, without_picture};
 use crate::failure::Failure;
 use crate::workbench::answers::Known;
 use crate::workbench::befell::Befell;
@@ -183,9 +183,12 @@ impl Worker {
         let Some(run) = &self.run else { return };
         let beside = Beside::before(run).filter(|_| drawing.beside);
         let wanted = Wanted { kinds: drawing.kinds.clone(), beside, ..Wanted::default() };
+        let mut missing = None;
         for path in paths {
             let written = Format::of(path).and_then(|format| {
-                let bytes = of_run(run, drawing.what, &wanted, format)?;
+                let drawn = of_run(run, drawing.what, &wanted)?;
+                missing = missing.take().or(without_picture(&drawn, format));
+                let bytes = bytes(&drawn, format)?;
                 write_new(path, &bytes).map_err(|e| Failure::writing(path, &e))
             });
             if let Err(failure) = written {
@@ -194,7 +197,8 @@ impl Worker {
             }
         }
         let names: Vec<String> = paths.iter().map(|p| p.display().to_string()).collect();
-        self.say(format!("wrote {}", names.join(" and ")), false);
+        let missing = missing.map_or(String::new(), |words| format!("; {words}"));
+        self.say(format!("wrote {}{missing}", names.join(" and ")), false);
     }
 }
 
