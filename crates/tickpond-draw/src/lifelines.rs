@@ -37,6 +37,7 @@ pub fn lifelines(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     let mut more = vec![format!("shown: {} s to {} s", seconds(from, rate), seconds(now, rate))];
     more.push(match all.len() > MOST {
         true => format!("{MOST} of {} lives: the youngest", all.len()),
+        false if all.len() == 1 => "1 life".into(),
         false => format!("{} lives", all.len()),
     });
     let states = state_names(lanes);

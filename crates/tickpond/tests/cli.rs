@@ -361,6 +361,7 @@ fn what_cannot_be_drawn_is_told_and_nothing_written(#[case] args: &[&str], #[cas
 #[case::one_kind(&["--kinds", "midge,frog"], "only midge, frog")]
 #[case::a_tick(&["--what", "arena", "--at", "1s"], "at 1 s, tick 60")]
 #[case::lives(&["--what", "lifelines", "--to", "2s"], "shown: 0 s to 2 s")]
+#[case::one_life(&["--what", "lifelines", "--kinds", "frog"], "; 1 life<")]
 #[case::ends(&["--what", "ends"], "what ended them")]
 #[case::shares(&["--what", "lifetimes"], "how long they live")]
 #[case::states(&["--what", "states"], "no kind here has states")]
@@ -408,4 +409,22 @@ fn a_spawner_alone_is_drawn_where_it_is_counted_and_said_to_be_nothing_elsewhere
     assert!(draw("counts").contains("nothing of these kinds in this time"));
     assert!(draw("lifelines").contains("nest#1"));
     assert!(draw("family").contains(">nest<"));
+}
+
+#[rstest]
+fn another_pond_beneath_is_named_by_its_file() {
+    let (folder, path) = folder_with(
+        "other.pond",
+        "pond \"B\" { arena 9 x 9 }\nkind frog { }\nplace frog at (1, 1)\n",
+    );
+    let out = folder.path().join("x.svg");
+    tickpond()
+        .arg("draw")
+        .arg(dusk())
+        .args(["--for", "1s", "--beside", &path, "--out"])
+        .arg(&out)
+        .assert()
+        .success();
+    let svg = std::fs::read_to_string(out).unwrap();
+    assert!(svg.contains("grey: other.pond, 1 s"), "{svg}");
 }

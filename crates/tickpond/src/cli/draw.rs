@@ -1,6 +1,6 @@
 //! `tickpond draw FILE --what counts --out F.svg|F.pdf`
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use clap::Args;
 use clap::builder::PossibleValue;
@@ -89,7 +89,7 @@ pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
         kinds: args.kinds.clone(),
         beside: other
             .as_ref()
-            .map(|(words, run)| Beside { words: (*words).clone(), record: run.record() }),
+            .map(|(words, run)| Beside { words: named(words), record: run.record() }),
     };
     let drawing = of_run(&run, &args.what, &wanted)?;
     output.write(&bytes(&drawing, format)?)?;
@@ -105,6 +105,13 @@ pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
         }
         None => Ok(()),
     }
+}
+
+/// What is drawn beneath, in a word: a file's name without its folder, or a knob's value.
+fn named(beside: &str) -> String {
+    let path = Path::new(beside);
+    let file = path.file_name().filter(|_| path.exists());
+    file.map_or(beside.to_string(), |name| name.to_string_lossy().into_owned())
 }
 
 fn known_kinds(program: &Program, kinds: &[String]) -> Result<(), Failure> {
