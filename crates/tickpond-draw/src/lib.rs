@@ -6,6 +6,7 @@
 
 mod arena;
 mod axis;
+mod changes;
 pub mod counts;
 pub mod drawing;
 mod ends;

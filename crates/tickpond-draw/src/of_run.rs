@@ -27,6 +27,11 @@ pub const DRAWINGS: &[Kind] = &[
         words: "how many of each kind are in each state over time",
         draw: crate::over_time::states,
     },
+    Kind {
+        name: "changes",
+        words: "the states of each kind: how long one stays, and which change was taken by which line",
+        draw: crate::changes::changes,
+    },
     Kind { name: "watches", words: "what is watched, over time", draw: crate::over_time::watches },
     Kind {
         name: "ends",

@@ -421,3 +421,30 @@ fn the_family_is_that_of_the_events() {
     assert_eq!(cell("Ends", "moth", "fly").as_deref(), Some("4 damage"));
     assert_eq!(cell("Ends", "fly", "fly").as_deref(), Some("5 timer"));
 }
+
+/// A heron that chases after 1 s, strikes at 2 s for half a second, chases on, is put to rest from 3 s to 5 s, and idles again
+/// at its own 4 s: six seconds after its birth, of which it slept two.
+#[rstest]
+#[case::all(None, &["idle 2 1 s 1", "chase 2 1.25 s 0", "strike 1 0.5 s 0"])]
+#[case::from_the_strike_on(Some(121), &["idle 1 - 1", "chase 1 1.5 s 0", "strike 0 0.5 s 0"])]
+fn stays_and_changes_are_those_of_the_run(#[case] from: Option<u64>, #[case] rows: &[&str]) {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind heron { look \"Y\" rose; states { idle, chase, strike }\n\
+        after 1 s { become chase }\nafter 2 s { become strike for 0.5 s }\nafter 4 s { become idle } }\nplace heron at (1, 1)\n\
+        after 3 s { deactivate each heron }\nafter 5 s { activate each heron }";
+    let run = run(text, 480);
+    let drawing = drawn("changes", &run, &Wanted { from, ..Wanted::default() });
+    let all = words(&drawing);
+    let row = |state: &str| {
+        let y = all.iter().find(|(_, _, words)| words == state).unwrap().1;
+        all.iter().filter(|w| w.1 == y).map(|w| w.2.clone()).collect::<Vec<_>>().join(" ")
+    };
+    let found: Vec<String> = ["idle", "chase", "strike"].map(row).to_vec();
+    assert_eq!(found, rows);
+    let says: Vec<&str> = all.iter().map(|(_, _, words)| words.as_str()).collect();
+    for wanted in ["strike → chase", "back, when its time was over"] {
+        assert!(says.contains(&wanted), "{wanted}: {says:?}");
+    }
+    let line = "line 5: after 4 s { become idle } }";
+    assert!(says.contains(&"chase → idle") && says.contains(&line), "{says:?}");
+    assert_eq!(says.contains(&"idle → chase"), from.is_none());
+}
