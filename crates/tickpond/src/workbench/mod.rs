@@ -58,6 +58,7 @@ mod silhouette;
 mod sim;
 mod snapshot;
 mod stack;
+mod status;
 mod stops;
 #[cfg(test)]
 mod storm_tests;

@@ -260,7 +260,7 @@ fn words(
 }
 
 /// A text in lines of at most so many columns, broken between words.
-fn wrap(text: &str, width: usize) -> Vec<String> {
+pub fn wrap(text: &str, width: usize) -> Vec<String> {
     let mut lines = vec![String::new()];
     for word in text.split_whitespace() {
         let line = lines.last_mut();

@@ -4,21 +4,18 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use tickpond_lab::Cast;
-use tickpond_lab::Outcome;
 use unicode_width::UnicodeWidthStr;
 
 use super::app::App;
-use super::commands::TABLE;
 use super::fitted::fitted;
-use super::keys::{self, Place};
+use super::keys::Place;
 use super::layout::{SMALLEST, body};
 use super::menu::Menu;
 use super::palette::{Palette, Role};
-use super::prompt::{After, Prompt};
 use super::script::draw::LineCounts;
 use super::settings::Edits;
 use super::views::{self, DrawerView, Filter};
-use super::{arena, overlay, script, strip};
+use super::{arena, overlay, script, status, strip};
 
 /// Draws everything. Gives the cell of the text cursor, if one is to be seen.
 pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Option<(u16, u16)> {
@@ -43,7 +40,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Opti
     if !areas.drawer.is_empty() {
         draw_drawer(app, areas.drawer, cells, palette);
     }
-    status(app, areas.status, cells, palette);
+    status::status(app, areas.status, cells, palette);
     if let Some(top) = app.over.help {
         overlay::help(top, area, cells, palette);
         return None;
@@ -329,108 +326,4 @@ fn draw_drawer(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     if !story.is_empty() {
         views::roster::draw_story(app, story, cells, palette);
     }
-}
-
-/// What is going on, and the keys that matter here.
-fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let width = usize::from(area.width);
-    if let Some(prompt) = &app.over.prompt {
-        let words = match prompt {
-            Prompt::Unsaved(After::Open(_)) => {
-                "The text is not saved:  s save and open   d let go of it and open   Esc stay"
-                    .into()
-            }
-            Prompt::Unsaved(_) => {
-                "The text is not saved:  s save and quit   d discard and quit   Esc stay".into()
-            }
-            Prompt::LoseRun(lost, After::Quit) => {
-                format!("{lost}:  d quit all the same   Esc stay")
-            }
-            Prompt::LoseRun(lost, _) => format!("{lost}:  d let go of it   Esc stay"),
-            Prompt::Over(path, _) => {
-                let keys = "is there already:  o write over it   n another name   Esc stay";
-                let room = width.saturating_sub(keys.len() + 2);
-                let name = path.display().to_string();
-                // The end of a path tells more than its beginning.
-                let cut = name.chars().count().saturating_sub(room.max(8));
-                let shown: String = name.chars().skip(cut).collect();
-                format!("{}{shown} {keys}", if cut > 0 { "…" } else { "" })
-            }
-            Prompt::SaveAs(name, _) => format!("Save as: {name}▏  Enter saves, Esc does not"),
-            Prompt::Line(ask, typed) => format!("{}: {typed}▏  Enter, Esc", ask.words()),
-            Prompt::Recover(_) => {
-                "Typed and not saved at the end:  r take it up   Del set it aside   Esc later"
-                    .into()
-            }
-            Prompt::Disk(_) => {
-                "Changed here and by another program:  d what differs  k keep mine  t take theirs"
-                    .into()
-            }
-            Prompt::Layers => format!("{}   Esc ends", app.arena.layers.words()),
-        };
-        let style = palette.style(Role::Controls);
-        cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, style);
-        return;
-    }
-    let mut x = area.x;
-    let remark = app.script.remark_here().filter(|_| app.bands.place == Place::Script);
-    if let (None, Some(remark)) = (&app.said.message, remark) {
-        // The band may be too narrow for all of it.
-        let words = format!(" {}", remark.told());
-        cells.set_stringn(x, area.y, &words, width, palette.style(Role::Trouble));
-        x += (words.width() as u16 + 2).min(area.width);
-    } else if let Some((words, trouble)) = &app.said.message {
-        let role = if *trouble { Role::Trouble } else { Role::Fine };
-        cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
-        x += (words.width() as u16 + 3).min(area.width);
-    } else {
-        let (words, role) = verdict(app);
-        cells.set_stringn(x, area.y, format!(" {words}"), width, palette.style(role));
-        x += words.width() as u16 + 3;
-    }
-    // The way to all other keys is always shown; the rest as far as there is room.
-    let is_help = |row: &&keys::Row| row.action == keys::Action::Help;
-    let shown = || TABLE.iter().filter(|row| !row.short.is_empty());
-    for row in shown().filter(is_help).chain(shown().filter(|row| !is_help(row))) {
-        let key = match app.controls.on {
-            true => keys::key_in_play(row),
-            false => keys::key_in(row, app.bands.place, app.drawer.view),
-        };
-        let Some(key) = key else { continue };
-        let short = match row.action {
-            keys::Action::PlayPause if app.is_playing() => "pause",
-            keys::Action::Controls if app.controls.on => "give the keys back",
-            _ => row.short,
-        };
-        let needed = (key.width() + short.width() + 3) as u16;
-        if x + needed > area.right() {
-            continue;
-        }
-        cells.set_string(x, area.y, &key, palette.style(Role::Key));
-        cells.set_string(x + key.width() as u16 + 1, area.y, short, palette.style(Role::Status));
-        x += needed;
-    }
-}
-
-fn verdict(app: &App) -> (String, Role) {
-    let checks = &app.snapshot.checks;
-    if let Some(failed) = checks.iter().find(|c| c.outcome == Outcome::Failed) {
-        let rate = app.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
-        let at = failed.failed.unwrap_or(0) as f64 / rate;
-        return (
-            format!("FAILED at {at:.2} s: {}{}", failed.words, in_line(failed.line)),
-            Role::Trouble,
-        );
-    }
-    let held = checks.iter().filter(|c| c.outcome == Outcome::Held).count();
-    // What was not tried yet is open: it has not failed.
-    match (held, checks.len() - held) {
-        (0, 0) => ("no expectations".into(), Role::Faint),
-        (held, 0) => (format!("{held} hold"), Role::Fine),
-        (held, open) => (format!("{held} hold, {open} open"), Role::Fine),
-    }
-}
-
-fn in_line(line: Option<u32>) -> String {
-    line.map(|line| format!(" (line {line})")).unwrap_or_default()
 }

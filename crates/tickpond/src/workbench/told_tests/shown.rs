@@ -116,3 +116,30 @@ fn the_list_says_which_of_how_many_and_cuts_with_a_mark(#[case] size: (u16, u16)
     }
     assert!(screen.contains(&entries[12].name), "{screen}");
 }
+
+/// However long what is said, all of it can be read, and the way to the keys stays.
+#[rstest]
+fn a_long_message_takes_no_keys_away(
+    #[values((160, 48), (110, 30), (80, 24), (52, 15))] size: (u16, u16),
+    #[values(3, 30, 70, 100, 140)] length: usize,
+) {
+    let mut desk = Desk::new(TEXT, size);
+    let words: Vec<String> = (0..length.div_ceil(5)).map(|at| format!("w{at:03}")).collect();
+    desk.app.said.message = Some((words.join(" "), false));
+    let screen = desk.screen();
+    let last = screen.lines().last().unwrap();
+    assert!(last.contains("? keys"), "{last:?}");
+    for word in &words {
+        assert!(screen.contains(word.as_str()), "{word} in {screen}");
+    }
+}
+
+#[rstest]
+fn what_is_too_long_for_three_rows_is_cut_with_a_mark() {
+    let mut desk = Desk::new(TEXT, (80, 24));
+    desk.app.said.message = Some((vec!["word"; 90].join(" "), true));
+    let screen = desk.screen();
+    let rows: Vec<&str> = screen.lines().rev().take(4).collect();
+    assert!(rows[0].contains("? keys") && rows[1].trim_end().ends_with('…'), "{screen}");
+    assert_eq!(screen.matches("word word").count() > 0, rows[3].contains("word word"));
+}
