@@ -26,7 +26,7 @@ mod wanted;
 pub use counts::draw_counts;
 pub use drawing::Drawing;
 pub use fonts::missing_signs;
-pub use of_run::{DRAWINGS, drawing_named};
+pub use of_run::{DRAWINGS, Ticks, drawing_named};
 pub use pdf::{PdfError, to_pdf};
 pub use svg::to_svg;
 pub use wanted::{Beside, Wanted};

@@ -26,7 +26,9 @@ struct Lives {
 /// Beneath: half of how many ended and live on reach which age, and what ended the others. Drawn for the run's present tick; lives that ended
 /// before the first wanted tick are left out.
 pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
-    let ticks = wanted.ticks(run.record());
+    // Those alive now are those of the present tick: who ended later is among them.
+    let all = wanted.ticks(run.record());
+    let ticks = all.start..all.end.min(run.tick() as usize + 1);
     let everyone = run.alive();
     let kinds = run.record().kinds.iter().filter(|s| s.ever_lived() && wanted.has(&s.name));
     let lives: Vec<Lives> = kinds

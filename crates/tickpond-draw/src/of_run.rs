@@ -11,8 +11,23 @@ pub struct Kind {
     pub name: &'static str,
     /// What it shows.
     pub words: &'static str,
+    /// Which ticks can be chosen.
+    pub ticks: Ticks,
+    /// Whether another run can be drawn beneath.
+    pub has_beside: bool,
     /// Draws it for the run's present place.
     pub draw: fn(&Run, &Wanted<'_>) -> Drawing,
+}
+
+/// Which ticks of a run can be chosen for a drawing.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Ticks {
+    /// A stretch.
+    Stretch,
+    /// One tick.
+    One,
+    /// A stretch, or the tick it ends with.
+    Both,
 }
 
 /// All drawings of a run.
@@ -20,42 +35,64 @@ pub const DRAWINGS: &[Kind] = &[
     Kind {
         name: "counts",
         words: "how many of each kind are alive over time, and what ended them",
+        ticks: Ticks::Stretch,
+        has_beside: true,
         draw: crate::counts::draw_counts,
     },
     Kind {
         name: "states",
         words: "how many of each kind are in each state over time",
+        ticks: Ticks::Stretch,
+        has_beside: true,
         draw: crate::over_time::states,
     },
     Kind {
         name: "changes",
         words: "the states of each kind: how long one stays, and which change was taken by which line",
+        ticks: Ticks::Stretch,
+        has_beside: false,
         draw: crate::changes::changes,
     },
-    Kind { name: "watches", words: "what is watched, over time", draw: crate::over_time::watches },
+    Kind {
+        name: "watches",
+        words: "what is watched, over time",
+        ticks: Ticks::Stretch,
+        has_beside: true,
+        draw: crate::over_time::watches,
+    },
     Kind {
         name: "ends",
         words: "ends by cause over time, and the lines of the script that did it",
+        ticks: Ticks::Stretch,
+        has_beside: true,
         draw: crate::ends::ends,
     },
     Kind {
         name: "lifetimes",
         words: "the share of each kind that lives longer than an age",
+        ticks: Ticks::Both,
+        has_beside: false,
         draw: crate::lifetimes::lifetimes,
     },
     Kind {
         name: "lifelines",
         words: "a lane for each entity: states, hurts, messages, its end",
+        ticks: Ticks::Both,
+        has_beside: false,
         draw: crate::lifelines::lifelines,
     },
     Kind {
         name: "family",
         words: "which kind or spawner makes which, and which ends which by what",
+        ticks: Ticks::Stretch,
+        has_beside: false,
         draw: crate::family::family,
     },
     Kind {
         name: "arena",
         words: "the arena at one tick, bodies to scale",
+        ticks: Ticks::One,
+        has_beside: false,
         draw: crate::arena::arena,
     },
 ];

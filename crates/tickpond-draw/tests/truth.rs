@@ -231,19 +231,27 @@ fn a_watch_without_a_finite_value_has_a_gap() {
 }
 
 /// Of four flies one ends at 1 s and one at 2 s, two live on: three quarters live longer than 1 s, half longer than 2 s.
+/// At 1.5 s one has ended, and three are alive: who ends later is alive then.
 #[rstest]
-fn shares_of_lives_are_the_estimate() {
+#[case::at_the_end(240, &[100.0, 75.0, 50.0], &["2 s", "2", "2 script"])]
+#[case::before(90, &[100.0, 75.0], &["over half live", "1", "3", "1 script"])]
+fn shares_of_lives_are_the_estimate(
+    #[case] tick: u64,
+    #[case] wanted: &[f64],
+    #[case] told: &[&str],
+) {
     let text = "pond \"t\" { arena 9 x 9 }\nkind fly { look \"f\" teal; vars { span = 9 s }\nevery tick { if age >= span { end self } } }\n\
         place fly at (1, 1) { span = 1 s }\nplace fly at (2, 1) { span = 2 s }\nplace fly at (3, 1)\nplace fly at (4, 1)";
-    let run = run(text, 240);
+    let mut run = run(text, 240);
+    run.seek(tick);
     let drawing = drawn("lifetimes", &run, &Wanted::default());
     let mut shares: Vec<f64> =
         curve(&drawing, "#0f7c80").iter().map(|(_, y)| value_at(&drawing, *y)).collect();
     shares.dedup_by(|a, b| (*a - *b).abs() < 0.01);
-    assert_eq!(shares.iter().map(|share| share.round()).collect::<Vec<_>>(), [100.0, 75.0, 50.0]);
+    assert_eq!(shares.iter().map(|share| share.round()).collect::<Vec<_>>(), wanted);
     let texts: Vec<String> = words(&drawing).into_iter().map(|(_, _, words)| words).collect();
-    for wanted in ["2 s", "2", "2 script"] {
-        assert!(texts.iter().any(|text| text == wanted), "{wanted}: {texts:?}");
+    for words in told {
+        assert!(texts.iter().any(|text| text == words), "{words}: {texts:?}");
     }
 }
 

@@ -338,11 +338,14 @@ fn threads_and_shuffling_leave_the_digest_alone() {
 
 #[rstest]
 #[case::of_a_kind_that_is_not(&["--kinds", "swan"], "there is no kind `swan`")]
-#[case::at_no_time(&["--at", "soon"], "no length of time")]
-#[case::at_the_time_after(&["--at", "3s"], "behind the end of the run, which is 2 s long")]
+#[case::at_no_time(&["--what", "arena", "--at", "soon"], "no length of time")]
+#[case::at_the_time_after(&["--what", "arena", "--at", "3s"], "behind the end of the run, which is 2 s long")]
 #[case::from_behind_to(&["--from", "1s", "--to", "0.5s"], "--from comes first")]
 #[case::at_and_from(&["--at", "1s", "--from", "0s"], "cannot be used with")]
 #[case::what_is_not(&["--what", "everything"], "lifelines")]
+#[case::a_tick_of_a_stretch(&["--at", "1s"], "the drawing `counts` has no use for --at")]
+#[case::a_stretch_of_a_tick(&["--what", "arena", "--to", "1s"], "--at chooses its tick")]
+#[case::one_run(&["--what", "family", "--beside", "drift=9"], "it is of one run")]
 #[case::beside_what_is_not(&["--beside", "none.pond"], "none.pond")]
 #[case::beside_a_knob_that_is_not(&["--beside", "speed=3"], "speed")]
 fn what_cannot_be_drawn_is_told_and_nothing_written(#[case] args: &[&str], #[case] words: &str) {

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use clap::Args;
 use clap::builder::PossibleValue;
 use clap::builder::PossibleValuesParser;
-use tickpond_draw::{Beside, DRAWINGS, Wanted};
+use tickpond_draw::{Beside, DRAWINGS, Ticks, Wanted, drawing_named};
 use tickpond_lab::Run;
 use tickpond_lang::program::Program;
 
@@ -55,6 +55,7 @@ fn drawings() -> PossibleValuesParser {
 /// Plays a pond and draws the run. A run a guard has stopped is drawn as far as it went.
 pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
     let format = Format::of(&args.out)?;
+    heeded(args)?;
     let output = Output::open(&args.out, &[&args.file])?;
     let program = args.play.load(&args.file)?;
     known_kinds(&program, &args.kinds)?;
@@ -103,6 +104,25 @@ pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
             complain(&words);
             Err(Failure::said(Code::Guard))
         }
+        None => Ok(()),
+    }
+}
+
+/// Options that a drawing has no use for are refused, not passed over.
+fn heeded(args: &DrawArgs) -> Result<(), Failure> {
+    let Some(kind) = drawing_named(&args.what) else { return Ok(()) };
+    let stretch = args.from.is_some() || args.to.is_some();
+    let useless = match kind.ticks {
+        Ticks::Stretch if args.at.is_some() => Some(("--at", "--from and --to choose its stretch")),
+        Ticks::One if stretch => Some(("--from and --to", "--at chooses its tick")),
+        _ if args.beside.is_some() && !kind.has_beside => Some(("--beside", "it is of one run")),
+        Ticks::Stretch | Ticks::One | Ticks::Both => None,
+    };
+    match useless {
+        Some((option, help)) => Err(Failure::wrong(format!(
+            "the drawing `{}` has no use for {option}\nhelp: {help}",
+            kind.name
+        ))),
         None => Ok(()),
     }
 }
