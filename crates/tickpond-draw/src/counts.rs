@@ -16,7 +16,7 @@ const ROW: f64 = 30.0;
 /// Above, a line for each kind that was ever there: how many live at the end of each tick, over
 /// seconds. Below, a row for each kind that ended: a bar where it did, as high as the share of the
 /// most that ended within one bar, and how many by which cause. Series differ by colour, dashes and
-/// marker. Beside the run before the last edit that is drawn beneath, in grey and with the same dashes; both have one
+/// marker. What it is compared with is drawn beneath, in grey and with the same dashes; both have one
 /// scale. The cost grows with the ticks; the size of the drawing does not.
 pub fn draw_counts(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     let ticks = wanted.ticks(run.record());

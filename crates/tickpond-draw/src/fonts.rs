@@ -1,5 +1,7 @@
 //! The fonts of drawings, which are part of the program: the same drawing is the same on every machine.
 
+use std::sync::LazyLock;
+
 use ttf_parser::Face;
 
 const REGULAR: &[u8] = include_bytes!("../assets/Inter-Regular.ttf");
@@ -49,6 +51,9 @@ pub(crate) struct Glyph {
     pub sign: char,
 }
 
+/// The fonts of the program, read once.
+pub(crate) static FONTS: LazyLock<Fonts> = LazyLock::new(Fonts::new);
+
 /// The fonts, ready to be asked.
 pub(crate) struct Fonts {
     faces: [Option<Face<'static>>; 3],
@@ -56,7 +61,7 @@ pub(crate) struct Fonts {
 
 impl Fonts {
     /// Reads all of them.
-    pub fn new() -> Fonts {
+    fn new() -> Fonts {
         Fonts { faces: Font::ALL.map(|font| Face::parse(font.data(), 0).ok()) }
     }
 
@@ -93,7 +98,7 @@ impl Fonts {
 /// The signs of these texts that no font of the program has: a PDF has an empty box in their places. In the
 /// order in which they come, none twice.
 pub fn missing_signs<'t>(texts: impl IntoIterator<Item = &'t str>) -> Vec<char> {
-    let fonts = Fonts::new();
+    let fonts = &*FONTS;
     let mut missing = Vec::new();
     for sign in texts.into_iter().flat_map(str::chars).filter(|sign| !sign.is_ascii()) {
         if !missing.contains(&sign) && !fonts.has(sign) {

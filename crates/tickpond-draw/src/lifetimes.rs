@@ -23,8 +23,8 @@ struct Lives {
 
 /// The share of each kind that lives longer than an age, by the product-limit estimate: those still alive count as long as
 /// they have lived, and are marked on the curve. The band is the interval that holds the true share in 95 of 100 cases.
-/// Beneath: half of how many ended and live on reach which age, and what ended the others. Drawn for the run's present tick; lives that ended
-/// before the first wanted tick are left out.
+/// Beneath stand, for each kind, the age that half of them reach, how many have ended and how many are alive, and what ended them. Drawn
+/// for the run's present tick; lives that ended before the first wanted tick are left out.
 pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     // Those alive now are those of the present tick: who ended later is among them.
     let all = wanted.ticks(run.record());

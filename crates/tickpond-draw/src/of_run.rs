@@ -6,7 +6,7 @@ use crate::drawing::Drawing;
 use crate::wanted::Wanted;
 
 /// A drawing of a run.
-pub struct Kind {
+pub struct RunDrawing {
     /// Its name, as a person asks for it.
     pub name: &'static str,
     /// What it shows.
@@ -31,64 +31,64 @@ pub enum Ticks {
 }
 
 /// All drawings of a run.
-pub const DRAWINGS: &[Kind] = &[
-    Kind {
+pub const DRAWINGS: &[RunDrawing] = &[
+    RunDrawing {
         name: "counts",
         words: "how many of each kind are alive over time, and what ended them",
         ticks: Ticks::Stretch,
         has_beside: true,
         draw: crate::counts::draw_counts,
     },
-    Kind {
+    RunDrawing {
         name: "states",
         words: "how many of each kind are in each state over time",
         ticks: Ticks::Stretch,
         has_beside: true,
         draw: crate::over_time::states,
     },
-    Kind {
+    RunDrawing {
         name: "changes",
         words: "the states of each kind: how long one stays, and which change was taken by which line",
         ticks: Ticks::Stretch,
         has_beside: false,
         draw: crate::changes::changes,
     },
-    Kind {
+    RunDrawing {
         name: "watches",
         words: "what is watched, over time",
         ticks: Ticks::Stretch,
         has_beside: true,
         draw: crate::over_time::watches,
     },
-    Kind {
+    RunDrawing {
         name: "ends",
         words: "ends by cause over time, and the lines of the script that did it",
         ticks: Ticks::Stretch,
         has_beside: true,
         draw: crate::ends::ends,
     },
-    Kind {
+    RunDrawing {
         name: "lifetimes",
         words: "the share of each kind that lives longer than an age",
         ticks: Ticks::Both,
         has_beside: false,
         draw: crate::lifetimes::lifetimes,
     },
-    Kind {
+    RunDrawing {
         name: "lifelines",
         words: "a lane for each entity: states, hurts, messages, its end",
         ticks: Ticks::Both,
         has_beside: false,
         draw: crate::lifelines::lifelines,
     },
-    Kind {
+    RunDrawing {
         name: "family",
         words: "which kind or spawner makes which, and which ends which by what",
         ticks: Ticks::Stretch,
         has_beside: false,
         draw: crate::family::family,
     },
-    Kind {
+    RunDrawing {
         name: "arena",
         words: "the arena at one tick, bodies to scale",
         ticks: Ticks::One,
@@ -98,7 +98,7 @@ pub const DRAWINGS: &[Kind] = &[
 ];
 
 /// The drawing of this name.
-pub fn drawing_named(name: &str) -> Option<&'static Kind> {
+pub fn drawing_named(name: &str) -> Option<&'static RunDrawing> {
     DRAWINGS.iter().find(|drawing| drawing.name == name)
 }
 
@@ -106,7 +106,7 @@ pub fn drawing_named(name: &str) -> Option<&'static Kind> {
 mod tests {
     use super::*;
     use crate::drawing::{Anchor, Mark, Step};
-    use crate::fonts::Fonts;
+    use crate::fonts::FONTS;
     use rstest::rstest;
     use tickpond_lab::RunOptions;
 
@@ -148,10 +148,9 @@ mod tests {
 
     /// Left, top, right and base of each text.
     fn boxes(drawing: &Drawing) -> Vec<([f64; 4], &str)> {
-        let fonts = Fonts::new();
         let texts = drawing.marks.iter().filter_map(|mark| match mark {
             Mark::Text { at: (x, y), anchor, size, bold, words, .. } => {
-                let width = fonts.width(words, *bold) * size;
+                let width = FONTS.width(words, *bold) * size;
                 let left = match anchor {
                     Anchor::Start => *x,
                     Anchor::Middle => x - width / 2.0,

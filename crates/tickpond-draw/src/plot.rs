@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use crate::axis::{plain, round_between};
 use crate::drawing::{Anchor, Drawing, Step, Type};
-use crate::fonts::Fonts;
+use crate::fonts::FONTS;
 use crate::pens::{FAINT, GRID, INK, Pen};
 
 pub(crate) const TITLE: Type<'_> = Type { size: 18.0, bold: true, colour: INK };
@@ -165,17 +165,15 @@ impl Plot {
 
 /// How wide a text is, in points.
 pub(crate) fn width_of(text: &str, ty: Type<'_>) -> f64 {
-    Fonts::new().width(text, ty.bold) * ty.size
+    FONTS.width(text, ty.bold) * ty.size
 }
 
 /// A text cut to a width in points, with a mark where it is cut.
 pub(crate) fn fitted(text: &str, width: f64, ty: Type<'_>) -> String {
-    let fonts = Fonts::new();
-    let wide = |text: &str| fonts.width(text, ty.bold) * ty.size;
-    if wide(text) <= width {
+    if width_of(text, ty) <= width {
         return text.to_string();
     }
     let mut cut: String = text.to_string();
-    while cut.pop().is_some() && wide(&format!("{cut}…")) > width {}
+    while cut.pop().is_some() && width_of(&format!("{cut}…"), ty) > width {}
     format!("{cut}…")
 }

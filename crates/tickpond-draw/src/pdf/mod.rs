@@ -9,7 +9,7 @@ pub use error::PdfError;
 use pdf_writer::{Content, Filter, Finish, Name, Pdf, Rect, Ref, TextStr};
 
 use crate::drawing::Drawing;
-use crate::fonts::{Font, Fonts};
+use crate::fonts::{FONTS, Font};
 use embed::Used;
 use error::LONGEST;
 
@@ -40,10 +40,10 @@ pub fn to_pdf(drawing: &Drawing) -> Result<Vec<u8>, PdfError> {
     if ![width, height].iter().all(|side| (1.0..=LONGEST).contains(side)) {
         return Err(PdfError::Size(width, height));
     }
-    let fonts = Fonts::new();
+    let fonts = &*FONTS;
     let mut used = Used::default();
     let mut content = Content::new();
-    let shares = content::draw(drawing, &fonts, &mut used, &mut content);
+    let shares = content::draw(drawing, fonts, &mut used, &mut content);
 
     let [catalog, pages, page, content_at, info] = [1, 2, 3, 4, 5].map(Ref::new);
     let mut refs = Refs { catalog, pages, page, content: content_at, info, next: 5 };
@@ -75,7 +75,7 @@ pub fn to_pdf(drawing: &Drawing) -> Result<Vec<u8>, PdfError> {
     pdf.stream(refs.content, &stream).filter(Filter::FlateDecode);
     for (font, at) in embedded {
         let parts = [(); 4].map(|()| refs.take());
-        used.embed(font, &fonts, at, parts, &mut pdf)?;
+        used.embed(font, fonts, at, parts, &mut pdf)?;
     }
     Ok(pdf.finish())
 }

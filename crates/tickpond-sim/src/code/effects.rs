@@ -182,7 +182,8 @@ pub enum Doubt {
     Of(Reg),
 }
 
-/// The registers an instruction writes: the first, how many, and whether to doubt them.
+/// The registers in which an instruction leaves values: the first, how many, and whether to doubt them. Truth values and
+/// places in lists that it leaves elsewhere are no numbers to doubt.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Gives {
     /// The first.
@@ -194,7 +195,7 @@ pub struct Gives {
 }
 
 impl Op {
-    /// The registers it writes.
+    /// The registers it leaves values in.
     pub fn gives(&self) -> Gives {
         let given = |first: Reg, count: Reg, doubt: Doubt| Gives { first, count, doubt };
         match *self {

@@ -16,7 +16,8 @@ impl Clock {
     /// Never due.
     pub const NEVER: Clock = Clock(u64::MAX);
 
-    /// Due at a tick, which is never 0; a tick beyond all counting never comes.
+    /// At a tick; one beyond all counting never comes. Nothing falls due in tick 0, so that [`Clock::UNSET`] can have its word; what
+    /// holds since tick 0 is only compared with later ticks.
     pub fn at(tick: u64) -> Clock {
         if tick < Clock::STOPPED.0 { Clock(tick) } else { Clock::NEVER }
     }

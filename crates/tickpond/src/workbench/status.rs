@@ -78,7 +78,7 @@ pub fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     }
 }
 
-/// Room that stays free for the way to the keys: `? keys`, and that the text is cut.
+/// Room that stays free for the way to the keys: `? keys`.
 const KEYS: usize = 8;
 /// Most rows above the status line that a long message may cover.
 const MOST_ROWS: usize = 3;

@@ -183,10 +183,13 @@ impl Worker {
         let Some(run) = &self.run else { return };
         let beside = Beside::before(run).filter(|_| drawing.beside);
         let wanted = Wanted { kinds: drawing.kinds.clone(), beside, ..Wanted::default() };
+        let drawn = match of_run(run, drawing.what, &wanted) {
+            Ok(drawn) => drawn,
+            Err(failure) => return self.say(failure.words, true),
+        };
         let mut missing = None;
         for path in paths {
             let written = Format::of(path).and_then(|format| {
-                let drawn = of_run(run, drawing.what, &wanted)?;
                 missing = missing.take().or(without_picture(&drawn, format));
                 let bytes = bytes(&drawn, format)?;
                 write_new(path, &bytes).map_err(|e| Failure::writing(path, &e))

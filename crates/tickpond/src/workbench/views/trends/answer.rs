@@ -276,7 +276,10 @@ fn lives(run: &dyn Timeline, wish: &Wish) -> Chart {
     let (tick, rate) = (run.tick(), run.cast().rate);
     let mut chart =
         Chart { upright: "share alive".into(), across: "age (s)".into(), ..Chart::default() };
-    let everyone = run.alive();
+    let mut ages = vec![Vec::new(); run.cast().kinds.len()];
+    for alive in run.alive() {
+        ages[alive.who.kind.index()].push(alive.age);
+    }
     let mut medians = Vec::new();
     for past in pasts(run, wish) {
         for series in past.record.kinds.iter().filter(lived) {
@@ -288,9 +291,8 @@ fn lives(run: &dyn Timeline, wish: &Wish) -> Chart {
         let until = series.lives.partition_point(|l| l.0 <= tick);
         let ended: Vec<u64> = series.lives[..until].iter().map(|l| l.1).collect();
         let kind = run.cast().kind_named(&series.name);
-        let alive = everyone.iter().filter(|alive| Some(alive.who.kind) == kind);
-        let alive: Vec<u64> = alive.map(|alive| alive.age).collect();
-        let (line, median) = curve(&series.name, &ended, &alive, rate, None);
+        let alive = kind.map_or(&[][..], |kind| &ages[kind.index()]);
+        let (line, median) = curve(&series.name, &ended, alive, rate, None);
         let half = median.map_or("over half alive".to_string(), |m| format!("median {m:.2} s"));
         medians.push(format!("{} {half}", series.name));
         chart.series.push(line);
