@@ -186,7 +186,7 @@ fn draw(page: &mut Drawing, run: &Run, track: &Track, top: f64) {
     let mut y = top + 22.0;
     for (at, state) in track.states.iter().take(MOST).enumerate() {
         page.line((LEFT, y + 5.0), (WIDTH - 16.0, y + 5.0), GRID, 1.0);
-        page.rect(LEFT, y - 7.0, 8.0, 8.0, pen(at).colour);
+        page.rect(LEFT, y - 7.0, 8.0, 8.0, pen(run.cast().state_place(state)).colour);
         page.text((LEFT + 16.0, y), Anchor::Start, LABEL, &fitted(state, 140.0, LABEL));
         let half = median(&track.stays[at]);
         let cells = [
@@ -217,7 +217,13 @@ fn draw(page: &mut Drawing, run: &Run, track: &Track, top: f64) {
         let words = format!("{} → {}", track.states[*from], track.states[*to]);
         page.text((LEFT + 16.0, y), Anchor::Start, LABEL, &fitted(&words, 150.0, LABEL));
         let length = (BAR * **count as f64 / most).max(1.0);
-        page.rect(columns[0], y - 8.0, length, 9.0, pen(*to).colour);
+        page.rect(
+            columns[0],
+            y - 8.0,
+            length,
+            9.0,
+            pen(run.cast().state_place(&track.states[*to])).colour,
+        );
         let at = columns[0] + BAR + 10.0;
         page.text((at, y), Anchor::Start, LABEL, &count.to_string());
         let says = match line {

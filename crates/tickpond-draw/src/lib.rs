@@ -7,6 +7,7 @@
 mod arena;
 mod axis;
 mod changes;
+pub mod colours;
 pub mod counts;
 pub mod drawing;
 mod ends;

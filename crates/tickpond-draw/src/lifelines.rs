@@ -64,7 +64,7 @@ pub fn lifelines(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     page.text(((left + right) / 2.0, base + 35.0), Anchor::Middle, NOTE, "time (s)");
     for (row, lane) in lanes.iter().enumerate() {
         let y = TOP + 10.0 + row as f64 * ROW;
-        one(&mut page, run, lane, (y, left, right), &x, &states, (from, now));
+        one(&mut page, run, lane, (y, left, right), &x, (from, now));
     }
     if lanes.is_empty() {
         let middle = ((left + right) / 2.0, TOP + 24.0);
@@ -101,7 +101,6 @@ fn one(
     lane: &Lane,
     (y, left, right): (f64, f64, f64),
     x: &dyn Fn(u64) -> f64,
-    states: &[String],
     (from, now): (u64, u64),
 ) {
     const SMALL: Type<'_> = Type { size: 9.5, bold: false, colour: INK };
@@ -115,7 +114,7 @@ fn one(
     let changes = lane.states.iter();
     let ends = lane.states.iter().skip(1).map(|(tick, _)| *tick).chain([end]);
     for ((tick, name), until) in changes.zip(ends) {
-        let place = states.iter().position(|known| known == name).unwrap_or(0);
+        let place = run.cast().state_place(name);
         let (begin, stop) = (x(*tick), x(until).max(x(*tick) + 1.0));
         page.rect(begin, y + 2.0, stop - begin, 2.5, pen(place).colour);
     }
@@ -143,8 +142,8 @@ fn one(
 fn key(page: &mut Drawing, run: &Run, (kinds, states): (&[String], &[String]), y: f64) {
     let mut x = LEFT;
     let kinds = kinds.iter().map(|kind| (kind.clone(), pen_of(run.cast(), kind).colour, 4.0));
-    let states = states.iter().enumerate();
-    let states = states.map(|(at, state)| (format!("state {state}"), pen(at).colour, 2.5));
+    let colour = |state: &str| pen(run.cast().state_place(state)).colour;
+    let states = states.iter().map(|state| (format!("state {state}"), colour(state), 2.5));
     let all: Vec<(String, &str, f64)> = kinds.chain(states).collect();
     let room = WIDTH - 230.0;
     for (at, (name, colour, thick)) in all.iter().enumerate() {

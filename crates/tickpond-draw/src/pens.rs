@@ -2,6 +2,7 @@
 
 use tickpond_lab::Cast;
 
+use crate::colours::{COLOURS, SHARED, colour_of};
 use crate::drawing::{Drawing, Step};
 
 /// The colour of what is read first.
@@ -31,32 +32,20 @@ enum Marker {
     Ring,
 }
 
-const PENS: &[Pen] = &[
-    Pen { colour: "#0f7c80", dashes: &[], marker: Marker::Disc },
-    Pen { colour: "#2f5fb3", dashes: &[7.0, 3.0], marker: Marker::Square },
-    Pen { colour: "#5b7f16", dashes: &[2.0, 2.0], marker: Marker::Triangle },
-    Pen { colour: "#b0305c", dashes: &[10.0, 3.0, 2.0, 3.0], marker: Marker::Diamond },
-    Pen { colour: "#a86400", dashes: &[5.0, 2.0, 5.0, 2.0, 1.0, 2.0], marker: Marker::Cross },
-    Pen { colour: "#6b4ba3", dashes: &[1.0, 3.0], marker: Marker::Ring },
-];
-
-/// The colours a look can name, dark enough for white paper.
-const LOOKS: [(&str, &str); 10] = [
-    ("teal", "#0f7c80"),
-    ("amber", "#a86400"),
-    ("rose", "#b0305c"),
-    ("blue", "#2f5fb3"),
-    ("violet", "#6b4ba3"),
-    ("lime", "#5b7f16"),
-    ("sand", "#85703d"),
-    ("grey", "#6a7575"),
-    ("white", "#3b4546"),
-    ("orange", "#b5521b"),
+/// Dashes and markers by place; as many as there are colours that are shared.
+const LINES: [(&[f64], Marker); SHARED] = [
+    (&[], Marker::Disc),
+    (&[7.0, 3.0], Marker::Square),
+    (&[2.0, 2.0], Marker::Triangle),
+    (&[10.0, 3.0, 2.0, 3.0], Marker::Diamond),
+    (&[5.0, 2.0, 5.0, 2.0, 1.0, 2.0], Marker::Cross),
+    (&[1.0, 3.0], Marker::Ring),
 ];
 
 /// The pen of the series in a place.
 pub(crate) fn pen(place: usize) -> Pen {
-    PENS[place % PENS.len()]
+    let (dashes, marker) = LINES[place % SHARED];
+    Pen { colour: COLOURS[place % SHARED].light, dashes, marker }
 }
 
 /// The pen of a kind: its own colour, if it has one, and dashes and marker by its place among all kinds, so that it
@@ -69,8 +58,7 @@ pub(crate) fn pen_of(cast: &Cast, name: &str) -> Pen {
         return Pen { colour: FAINT, ..pen(place) };
     }
     let look = kind.and_then(|kind| kind.look.colour.as_deref());
-    let own = LOOKS.iter().find(|(name, _)| Some(*name) == look).map(|(_, colour)| *colour);
-    Pen { colour: own.unwrap_or(pen(place).colour), ..pen(place) }
+    Pen { colour: colour_of(look, place + 1).light, ..pen(place) }
 }
 
 impl Pen {

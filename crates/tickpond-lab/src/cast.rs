@@ -29,6 +29,9 @@ pub struct Cast {
     pub kinds: Vec<Member>,
     /// What the player can do.
     pub inputs: Vec<Control>,
+    /// The names of all states, each once, in the order of the alphabet: a state has the same place, and so the same
+    /// colour, everywhere.
+    pub states: Vec<String>,
 }
 
 /// A kind as it is seen.
@@ -86,7 +89,13 @@ impl Cast {
             spots: program.spots.clone(),
             kinds: kinds.collect(),
             inputs: inputs.collect(),
+            states: states_of(program),
         }
+    }
+
+    /// The place of a state among all; 0 for one it does not know.
+    pub fn state_place(&self, name: &str) -> usize {
+        self.states.binary_search_by(|known| known.as_str().cmp(name)).unwrap_or(0)
     }
 
     /// The same, to be shared.
@@ -114,4 +123,11 @@ impl Cast {
             (_, None) => format!("#{}", who.number),
         }
     }
+}
+
+fn states_of(program: &Program) -> Vec<String> {
+    let tracks = program.kinds.iter().flat_map(|kind| &kind.tracks);
+    let names = tracks.flat_map(|track| &track.states).map(|(name, _)| name.0 as usize);
+    let names = names.map(|name| program.state_names[name].clone());
+    names.collect::<std::collections::BTreeSet<String>>().into_iter().collect()
 }

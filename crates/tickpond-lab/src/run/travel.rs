@@ -54,6 +54,19 @@ impl Run {
         })
     }
 
+    /// Looks at every tick from one on up to the present one, by playing them once more; the run is where it was
+    /// afterwards. Costs the ticks from the keyframe before the first on.
+    pub fn look_back(&mut self, from: u64, mut look: impl FnMut(&Run)) {
+        let now = self.tick();
+        self.aside(from.min(now), |run| {
+            look(run);
+            while run.tick() < now && run.given_up.is_none() {
+                run.step();
+                look(run);
+            }
+        });
+    }
+
     /// Goes to a tick, does something there, and comes back: the run is where it was afterwards.
     pub(super) fn aside<T>(&mut self, tick: u64, there: impl FnOnce(&mut Run) -> T) -> T {
         let now = self.now.clone();

@@ -250,6 +250,7 @@ impl App {
             trend: self.drawer.trend,
             series: self.drawer.series,
             overlay: self.drawer.overlay,
+            tint: self.arena.tint.clone(),
             columns: usize::from(columns),
         }
     }

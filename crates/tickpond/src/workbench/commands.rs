@@ -138,6 +138,13 @@ const BEHIND_VIEWS: &[Row] = &[
     row(A::PanUp, &[shift(KeyCode::Up), c('K')], When::Arena, "", "look up"),
     row(A::PanDown, &[shift(KeyCode::Down), c('J')], When::Arena, "", "look down"),
     row(A::Layers, &[c('v')], When::Arena, "layers", "what is drawn: switch layers on and off"),
+    row(
+        A::Tint,
+        &[c('C')],
+        When::Arena,
+        "colours",
+        "what colours stand for: kind, state, health, age, or a variable",
+    ),
     row(A::Aim, &[c('x')], When::Arena, "", "a cross to move with the arrows, and away"),
     row(A::PlaceHere, &[c('i')], When::Arena, "", "put an entity or a spot at the cross"),
     row(A::Measure, &[c('d')], When::Arena, "", "measure from here to the cross"),

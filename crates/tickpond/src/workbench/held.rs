@@ -12,6 +12,7 @@ use super::arena::{Camera, Layers};
 use super::keys::Place;
 use super::menu::Menu;
 use super::prompt::Prompt;
+use super::tint::Tint;
 use super::views::list::DrawerView;
 use super::wish::{Sort, Trend};
 
@@ -97,6 +98,8 @@ pub struct Drawer {
 pub struct ArenaLook {
     pub camera: Camera,
     pub layers: Layers,
+    /// What colours stand for.
+    pub tint: Tint,
     /// The cross in the arena, in u.
     pub cross: Option<(f64, f64)>,
     /// Where a measured distance begins, in u.

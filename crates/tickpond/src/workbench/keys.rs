@@ -60,6 +60,7 @@ pub enum Action {
     PanUp,
     PanDown,
     Layers,
+    Tint,
     Aim,
     PlaceHere,
     Measure,

@@ -66,6 +66,7 @@ mod strip;
 mod terminal;
 #[cfg(test)]
 mod tests;
+mod tint;
 #[cfg(test)]
 mod told_tests;
 mod views;

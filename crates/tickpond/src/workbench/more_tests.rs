@@ -162,7 +162,7 @@ fn a_click_on_the_strip_goes_to_that_moment() {
 fn a_click_in_the_arena_selects_who_is_there() {
     let mut app = played(700, 160, 48);
     let cast = app.snapshot.cast.clone().unwrap();
-    let arena = layout::body(app.areas().unwrap().arena);
+    let arena = super::arena::parts(layout::body(app.areas().unwrap().arena)).0;
     let frog =
         app.snapshot.scene.entities.iter().find(|s| cast.kinds[s.who.kind.index()].name == "frog");
     let frog = frog.unwrap().clone();

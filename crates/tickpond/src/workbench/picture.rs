@@ -21,7 +21,7 @@ pub fn write(app: &App, place: Place, paths: &[impl AsRef<Path>]) -> Result<Vec<
     let Some(areas) = app.areas() else { return Ok(Vec::new()) };
     let mut cells = Cells::empty(app.bands.screen);
     // On paper the ground is white.
-    let palette = Palette::of(super::settings::Theme::Light);
+    let palette = Palette::full(super::settings::Theme::Light);
     screen::draw(app, app.bands.screen, &mut cells, &palette);
     let area = match place {
         Place::Script => areas.script,

@@ -4,7 +4,7 @@ use crossterm::event::{KeyCode, KeyEvent, MouseButton, MouseEvent, MouseEventKin
 use ratatui::layout::{Position, Rect};
 
 use super::app::{App, Effect};
-use super::arena::View;
+use super::arena::{View, parts};
 use super::command::Command;
 use super::keys::{Action, Place};
 use super::layout::{Areas, body};
@@ -67,7 +67,7 @@ impl App {
             self.click_script(body(areas.script), at.x, at.y, drags);
         } else if areas.arena.contains(at) && !drags {
             self.bands.place = Place::Arena;
-            return self.click_arena(body(areas.arena), at.x, at.y);
+            return self.click_arena(parts(body(areas.arena)).0, at.x, at.y);
         } else if areas.drawer.contains(at) && !drags {
             self.bands.place = Place::Drawer;
             return self.click_drawer(&areas, at.x, at.y);
@@ -137,7 +137,7 @@ impl App {
             mouse.kind,
             MouseEventKind::Moved | MouseEventKind::Drag(_) | MouseEventKind::Down(_)
         );
-        let area = body(self.areas()?.arena);
+        let area = parts(body(self.areas()?.arena)).0;
         if !moves {
             return None;
         }

@@ -1,5 +1,6 @@
 //! What the drawer wants to know.
 
+use super::tint::Tint;
 use super::views::list::DrawerView;
 
 /// What the drawer shows.
@@ -17,6 +18,8 @@ pub struct Wish {
     pub series: usize,
     /// How many earlier runs are drawn, too; as many as are kept if that are fewer.
     pub overlay: usize,
+    /// What the colours in the arena stand for.
+    pub tint: Tint,
     /// Columns of the drawer's list.
     pub columns: usize,
 }

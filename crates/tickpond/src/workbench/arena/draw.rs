@@ -1,17 +1,25 @@
-//! The arena on the screen: bodies in braille, glyphs, marks of births and ends.
+//! The arena on the screen: water, bodies, crowds, glyphs, marks of births and ends.
 
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
+use tickpond_draw::colours::blend;
 use tickpond_lab::Cast;
-use tickpond_lang::program::{Body, Cause, ZoneShape};
+use tickpond_lab::cast::Member;
+use tickpond_lang::program::{Cause, KindId, ZoneShape};
+use unicode_width::UnicodeWidthChar;
 
-use super::{Camera, Layers, View};
-use crate::workbench::palette::{Palette, Role};
-use crate::workbench::snapshot::{Seen, Snapshot};
+use super::canvas::{Canvas, faded};
+use super::crowd::{self, Crowd};
+use super::{Camera, Layers, View, bodies, ground, key, lines, parts};
+use crate::workbench::palette::{Palette, Rgb, Role};
+use crate::workbench::snapshot::{Scene, Seen, Snapshot};
+use crate::workbench::tint::Tone;
 
-/// Bodies narrower than this, in dots, are drawn by their glyph alone.
-const SMALLEST_OUTLINE: f64 = 6.0;
+/// How much of a body's filling is its colour; the rest is water.
+const BODY: f64 = 0.72;
+/// The same of one that takes no part.
+const RESTING: f64 = 0.28;
 
 /// How the arena is looked at.
 pub struct Looks<'a> {
@@ -20,6 +28,14 @@ pub struct Looks<'a> {
     pub focus: Option<&'a Seen>,
     pub cross: Option<(f64, f64)>,
     pub measured_from: Option<(f64, f64)>,
+}
+
+/// Those of a kind, and whether they are a crowd.
+struct Group<'a> {
+    kind: &'a Member,
+    id: KindId,
+    seen: &'a [Seen],
+    crowd: bool,
 }
 
 /// Draws the arena and everyone in it. Costs the cells and the entities; of those out of sight no more than
@@ -35,93 +51,214 @@ pub fn draw(
     if area.width < 4 || area.height < 2 {
         return;
     }
+    let (area, key_row) = parts(area);
     let view = View::through(looks.camera, &cast.arena, area);
-    let layers = looks.layers;
-    frame(&view, cast, area, cells, palette);
-    let mut dots = Dots::new(area);
-    if layers.zones {
-        zones(cast, &view, &mut dots, palette);
+    let (scene, layers) = (&snapshot.scene, looks.layers);
+    let mut canvas = Canvas::new(area);
+    if layers.water {
+        ground::paint(&view, cast, layers.zones, &mut canvas, palette);
     }
-    if layers.sight {
-        sight(snapshot, cast, &view, &mut dots, palette);
-    }
-    for trace in snapshot.scene.traces.iter().filter(|_| layers.rays) {
-        let role = if trace.left > 0.5 { Role::Strong } else { Role::Faint };
-        match trace.radius {
-            Some(radius) => {
-                let role = if trace.left > 0.5 { Role::Caution } else { Role::Faint };
-                ring(&view, trace.from, radius, &mut dots, palette.style(role));
-            }
-            None => line(&view, trace.from, trace.to, 1.0, &mut dots, palette.style(role)),
-        }
-    }
-    for seen in &snapshot.scene.entities {
-        if layers.bodies {
-            outline(seen, cast, &view, &mut dots, palette);
-        }
-        if layers.headings {
-            heading(seen, cast, &view, &mut dots, palette);
-        }
-    }
-    if let (Some(from), Some(to)) = (looks.measured_from, looks.cross) {
-        line(&view, from, to, 2.0, &mut dots, palette.style(Role::Caution));
-    }
-    dots.draw(cells);
-    for mark in snapshot.scene.marks.iter().filter(|_| layers.marks) {
-        if let Some((x, y)) = view.cell(mark.at) {
-            let (glyph, role) = match mark.cause {
-                None => ("+", Role::Birth),
-                Some(cause) => (end_glyph(cause), Role::End),
-            };
-            // An older mark is fainter.
-            let role = if mark.age > 0.3 { Role::Faint } else { role };
-            cells.set_string(x, y, glyph, palette.style(role));
-        }
-    }
+    ground::sides(&view, cast, area, cells, palette);
     if layers.spots {
         spots(cast, &view, cells, palette);
     }
     if layers.zones {
-        zone_names(cast, &view, cells, palette);
-    }
-    for seen in &snapshot.scene.entities {
-        if layers.mounts {
-            mounts(seen, cast, &view, cells, palette);
+        lines::zones(cast, &view, &mut canvas, palette);
+        if layers.names {
+            zone_names(cast, &view, cells, palette);
         }
-        if layers.glyphs {
-            glyph(seen, cast, &view, cells, palette);
+    }
+    if layers.sight {
+        lines::sight(scene, cast, &view, &mut canvas, palette);
+    }
+    let (groups, crowd) = groups(scene, cast, &view, area, palette);
+    if layers.trails {
+        trails(scene, &groups, &view, &mut canvas, palette);
+    }
+    if layers.rays {
+        lines::traces(scene, &view, &mut canvas, palette);
+    }
+    crowd.paint(&mut canvas, palette);
+    for group in groups.iter().filter(|group| group.crowd) {
+        for seen in group.seen {
+            let (x, y) = view.place(seen.at);
+            if let Some((column, row)) = view.cell(seen.at) {
+                let colour = crowd.dots(canvas.at(column, row));
+                canvas.dot(x, y, palette.is_coloured().then_some(colour));
+            }
+        }
+    }
+    // What is drawn first lies on top: the smallest, and of these the youngest.
+    for group in groups.iter().rev().filter(|group| !group.crowd) {
+        for seen in group.seen.iter().rev() {
+            let colour = colour_of(seen, group, palette);
+            if layers.bodies && bodies::shows(&group.kind.body, &view) {
+                let share = if seen.active { BODY } else { RESTING };
+                let colour = faded(palette, colour, share);
+                bodies::fill(&group.kind.body, seen.at, seen.heading, &view, &mut canvas, colour);
+            }
+            if layers.headings {
+                let colour = palette.is_coloured().then_some(colour);
+                lines::heading(seen, cast, &view, &mut canvas, colour);
+            }
+        }
+    }
+    if let (Some(from), Some(to)) = (looks.measured_from, looks.cross) {
+        let colour = palette.is_coloured().then(|| palette.role_rgb(Role::Caution));
+        lines::line(&view, from, to, 2.0, &mut canvas, colour);
+    }
+    canvas.draw(cells, palette);
+    if !palette.is_coloured() {
+        crowd.shade(&canvas, cells);
+    }
+    if layers.marks {
+        marks(scene, &view, cells, palette);
+    }
+    for group in groups.iter().filter(|group| !group.crowd) {
+        for seen in group.seen {
+            if layers.mounts {
+                mounts(seen, group.kind, &view, cast.arena.y_up, cells, palette);
+            }
+            if layers.glyphs {
+                glyph(seen, group, &view, &canvas, cells, palette);
+            }
         }
     }
     if let Some(seen) = looks.focus {
+        if let Some(group) = groups.iter().find(|group| group.crowd && group.id == seen.who.kind) {
+            glyph(seen, group, &view, &canvas, cells, palette);
+        }
         selected(seen, &view, area, cells, palette);
     }
-    if let Some((x, y)) = looks.cross.and_then(|at| view.cell(at)) {
-        cells.set_string(x, y, "✛", palette.style(Role::Caution).add_modifier(Modifier::BOLD));
+    if let Some(at) = looks.cross.and_then(|at| view.cell(at)) {
+        put(cells, at, "✛", palette.style(Role::Caution).add_modifier(Modifier::BOLD));
+    }
+    if key_row.height > 0 {
+        let mut pieces = key::pieces(scene, cast, &view, palette);
+        if let Some(group) = groups.iter().find(|group| group.crowd) {
+            let colour = kind_colour(group, palette);
+            pieces.insert(0, crowd::key(&crowd.steps(), colour, palette));
+        }
+        if layers.trails && scene.no_trails {
+            pieces.push(vec![("too many for trails".into(), palette.style(Role::Faint))]);
+        }
+        key::draw(&pieces, key_row, cells);
     }
 }
 
-/// A line of dots from a body to where it faces.
-fn heading(seen: &Seen, cast: &Cast, view: &View, dots: &mut Dots, palette: &Palette) {
-    let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
-    if view.cell(seen.at).is_none() {
-        return;
+/// Those alive by kind, larger bodies first, and the crowds among them. Costs the entities and the cells.
+fn groups<'a>(
+    scene: &'a Scene,
+    cast: &'a Cast,
+    view: &View,
+    area: Rect,
+    palette: &Palette,
+) -> (Vec<Group<'a>>, Crowd) {
+    let all = area.area() as usize;
+    let mut crowd = Crowd::new(all);
+    let mut stamps = vec![0u32; all];
+    let mut groups = Vec::new();
+    let mut inside: Vec<u32> = Vec::new();
+    for seen in scene.entities.chunk_by(|a, b| a.who.kind == b.who.kind) {
+        let Some(first) = seen.first() else { continue };
+        let id = first.who.kind;
+        let Some(kind) = cast.kinds.get(id.index()) else { continue };
+        let mut group = Group { kind, id, seen, crowd: false };
+        if !kind.is_spawner {
+            inside.clear();
+            let width = usize::from(area.width);
+            inside.extend(seen.iter().map(|seen| match view.cell(seen.at) {
+                Some((x, y)) => (usize::from(y - area.y) * width + usize::from(x - area.x)) as u32,
+                None => u32::MAX,
+            }));
+            let (mut count, mut cells) = (0, 0);
+            for at in inside.iter().filter(|at| **at != u32::MAX) {
+                count += 1;
+                let stamp = &mut stamps[*at as usize];
+                cells += usize::from(*stamp != id.0 + 1);
+                *stamp = id.0 + 1;
+            }
+            group.crowd = crowd::is_crowd(count, cells, all);
+            if group.crowd {
+                for (seen, at) in seen.iter().zip(&inside).filter(|(_, at)| **at != u32::MAX) {
+                    crowd.add(*at as usize, colour_of(seen, &group, palette));
+                }
+                crowd.end_of_kind();
+            }
+        }
+        groups.push(group);
     }
-    let length = (kind.body.reach() * 1.6).max(3.0 * 4.0 / view.dots_per_u());
-    let (sin, cos) = seen.heading.to_radians().sin_cos();
-    let to = (seen.at.0 + cos * length, seen.at.1 + sin * length);
-    line(view, seen.at, to, 1.0, dots, style_of(cast, seen, palette));
+    groups.sort_by(|a, b| b.kind.body.reach().total_cmp(&a.kind.body.reach()));
+    (groups, crowd)
+}
+
+fn kind_colour(group: &Group<'_>, palette: &Palette) -> Rgb {
+    palette.kind_rgb(group.kind.look.colour.as_deref(), group.id.index())
+}
+
+/// The colour of one, by what colours stand for.
+fn colour_of(seen: &Seen, group: &Group<'_>, palette: &Palette) -> Rgb {
+    match seen.tone {
+        Tone::Own => kind_colour(group, palette),
+        Tone::Place(place) => palette.place_rgb(usize::from(place)),
+        Tone::Share(share) => palette.share_rgb(f64::from(share)),
+        Tone::Nothing => blend(palette.base(), palette.role_rgb(Role::Ghost), 0.5),
+    }
+}
+
+/// Trails of those that are no crowd; all of them where nobody of the kind is left.
+fn trails(
+    scene: &Scene,
+    groups: &[Group<'_>],
+    view: &View,
+    canvas: &mut Canvas,
+    palette: &Palette,
+) {
+    for trail in &scene.trails {
+        let group = groups.iter().find(|group| group.id == trail.kind);
+        if group.is_some_and(|group| group.crowd) {
+            continue;
+        }
+        let colour =
+            group.map_or(palette.role_rgb(Role::Ghost), |group| kind_colour(group, palette));
+        lines::trail(trail, view, canvas, (palette, colour));
+    }
+}
+
+/// What was just born or ended, fainter as it gets older.
+fn marks(scene: &Scene, view: &View, cells: &mut Cells, palette: &Palette) {
+    for mark in &scene.marks {
+        let Some(at) = view.cell(mark.at) else { continue };
+        let (glyph, role) = match mark.cause {
+            None => ("+", Role::Birth),
+            Some(cause) => (end_glyph(cause), Role::End),
+        };
+        let fresh = mark.left > 0.5;
+        let style = match faded(palette, palette.role_rgb(role), 0.35 + 0.65 * mark.left) {
+            Some(colour) => Style::reset().fg(palette.paint(colour)),
+            None => palette.style(if fresh { role } else { Role::Faint }),
+        };
+        let weight = if fresh { Modifier::BOLD } else { Modifier::empty() };
+        put(cells, at, glyph, style.add_modifier(weight));
+    }
 }
 
 /// A point at each mount.
-fn mounts(seen: &Seen, cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
-    let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
+fn mounts(
+    seen: &Seen,
+    kind: &Member,
+    view: &View,
+    y_up: bool,
+    cells: &mut Cells,
+    palette: &Palette,
+) {
     let (sin, cos) = seen.heading.to_radians().sin_cos();
     for mount in &kind.mounts {
         let (along, left) = mount.at;
-        let side = if cast.arena.y_up { left } else { -left };
+        let side = if y_up { left } else { -left };
         let at = (seen.at.0 + along * cos - side * sin, seen.at.1 + along * sin + side * cos);
-        if let Some((x, y)) = view.cell(at) {
-            cells.set_string(x, y, "◦", palette.style(Role::Caution));
+        if let Some(at) = view.cell(at) {
+            put(cells, at, "◦", palette.style(Role::Caution));
         }
     }
 }
@@ -143,165 +280,107 @@ pub fn end_glyph(cause: Cause) -> &'static str {
     }
 }
 
-/// Corners and sides of the arena, where the area has room around it.
-fn frame(view: &View, cast: &Cast, area: Rect, cells: &mut Cells, palette: &Palette) {
-    let style = palette.style(Role::Frame);
-    let (left, top) = view.corner();
-    let (width, height) = view.size();
-    let (right, bottom) = (left + width, top + height);
-    let clamp_x = |x: f64| (x.max(f64::from(area.x)) as u16).min(area.right() - 1);
-    let clamp_y = |y: f64| (y.max(f64::from(area.y)) as u16).min(area.bottom() - 1);
-    let (l, r) = (clamp_x(left), clamp_x(right - 0.01));
-    let (t, b) = (clamp_y(top), clamp_y(bottom - 0.01));
-    // A side that is out of sight is not drawn at the edge of what is seen.
-    let shows_x = |x: f64| x >= f64::from(area.x) && x <= f64::from(area.right());
-    let shows_y = |y: f64| y >= f64::from(area.y) && y <= f64::from(area.bottom());
-    for x in l..=r {
-        for (y, row) in [(top, t), (bottom, b)] {
-            if shows_y(y) {
-                cells.set_string(x, row, "┈", style);
-            }
-        }
-    }
-    for y in t..=b {
-        for (x, column) in [(left, l), (right, r)] {
-            if shows_x(x) {
-                cells.set_string(column, y, "┊", style);
-            }
-        }
-    }
-    let whole = shows_x(left) && shows_x(right) && shows_y(top) && shows_y(bottom);
-    if !whole {
-        // Nearer, what matters is where one is looking.
-        let (width, height) = view.sight();
-        let (x, y) = view.centre();
-        let words = format!(" {width:.0} x {height:.0} u around ({x:.1}, {y:.1}) ");
-        let room = usize::from(area.width);
-        cells.set_stringn(area.x, area.bottom() - 1, &words, room, style);
-        return;
-    }
-    let (low, high) = (cast.arena.low, cast.arena.high);
-    let label = |(x, y): (f64, f64)| format!("({x}, {y})");
-    let up = cast.arena.y_up;
-    let top_right = label((high.0, if up { high.1 } else { low.1 }));
-    let bottom_left = label((low.0, if up { low.1 } else { high.1 }));
-    let start = (r + 1).saturating_sub(top_right.len() as u16).max(l);
-    cells.set_stringn(start, t, &top_right, usize::from(r + 1 - start), style);
-    cells.set_stringn(l, b, &bottom_left, usize::from(r + 1 - l), style);
-}
-
-/// The outlines of the zones.
-fn zones(cast: &Cast, view: &View, dots: &mut Dots, palette: &Palette) {
-    let style = palette.style(Role::Frame);
-    for zone in &cast.zones {
-        match zone.shape {
-            ZoneShape::Box { low, high } => rectangle(view, low, high, 2.0, dots, style),
-            ZoneShape::Circle { at, radius } => {
-                let steps = (radius * view.dots_per_u() * 3.0).clamp(8.0, 400.0) as u32;
-                let (x, y) = view.place(at);
-                for step in 0..steps {
-                    let angle = f64::from(step) / f64::from(steps) * std::f64::consts::TAU;
-                    let reach = radius * view.dots_per_u();
-                    dots.put(x * 2.0 + reach * angle.cos(), y * 4.0 + reach * angle.sin(), style);
-                }
-            }
-        }
-    }
-}
-
-/// A zone's name stands inside it, at its middle.
+/// A zone's name stands on its upper side, beneath everything that lives.
 fn zone_names(cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
     for zone in &cast.zones {
-        let (middle, width) = match zone.shape {
-            ZoneShape::Box { low, high } => {
-                (((low.0 + high.0) / 2.0, (low.1 + high.1) / 2.0), high.0 - low.0)
+        let (low, high) = match zone.shape {
+            ZoneShape::Box { low, high } => (low, high),
+            ZoneShape::Circle { at: (x, y), radius } => {
+                ((x - radius, y - radius), (x + radius, y + radius))
             }
-            ZoneShape::Circle { at, radius } => (at, radius * 2.0),
         };
-        let Some((x, y)) = view.cell(middle) else { continue };
-        let room = (width * view.dots_per_u() / 2.0) as usize;
+        let top = if cast.arena.y_up { high.1 } else { low.1 };
+        let middle = match zone.shape {
+            ZoneShape::Box { .. } => low.0,
+            ZoneShape::Circle { at, .. } => at.0,
+        };
+        // Inside, below the outline.
+        let (x, y) = view.place((middle, top));
+        let room = ((high.0 - low.0) * view.cells_per_u()) as usize;
         let name: String = zone.name.chars().take(room.saturating_sub(2)).collect();
-        let start = x.saturating_sub(name.chars().count() as u16 / 2);
-        cells.set_string(start, y, name, palette.style(Role::Faint));
-    }
-}
-
-/// The rectangle the player sees.
-fn sight(snapshot: &Snapshot, cast: &Cast, view: &View, dots: &mut Dots, palette: &Palette) {
-    let Some(sight) = cast.view else { return };
-    let (x, y) = snapshot.scene.view;
-    let (low, high) = ((x - sight.half.0, y - sight.half.1), (x + sight.half.0, y + sight.half.1));
-    rectangle(view, low, high, 6.0, dots, palette.style(Role::Ghost));
-}
-
-fn rectangle(
-    view: &View,
-    low: (f64, f64),
-    high: (f64, f64),
-    gap: f64,
-    dots: &mut Dots,
-    style: Style,
-) {
-    let corners = [low, (high.0, low.1), high, (low.0, high.1)];
-    for side in 0..4 {
-        line(view, corners[side], corners[(side + 1) % 4], gap, dots, style);
-    }
-}
-
-/// A line of dots, so many dots apart.
-fn line(view: &View, from: (f64, f64), to: (f64, f64), gap: f64, dots: &mut Dots, style: Style) {
-    let (a, b) = (view.place(from), view.place(to));
-    let (dx, dy) = ((b.0 - a.0) * 2.0, (b.1 - a.1) * 4.0);
-    let steps = (dx.abs().max(dy.abs()) / gap).clamp(1.0, 2000.0) as u32;
-    for step in 0..=steps {
-        let t = f64::from(step) / f64::from(steps);
-        dots.put(a.0 * 2.0 + dx * t, a.1 * 4.0 + dy * t, style);
-    }
-}
-
-/// A circle of dots around a place.
-fn ring(view: &View, at: (f64, f64), radius: f64, dots: &mut Dots, style: Style) {
-    if !view.is_near(at, radius) {
-        return;
-    }
-    let (cx, cy) = view.place(at);
-    let reach = radius * view.dots_per_u();
-    let steps = (reach * 6.0).clamp(8.0, 800.0) as u32;
-    for step in 0..steps {
-        let angle = f64::from(step) / f64::from(steps) * std::f64::consts::TAU;
-        dots.put(cx * 2.0 + reach * angle.cos(), cy * 4.0 + reach * angle.sin(), style);
+        let x = match zone.shape {
+            ZoneShape::Box { .. } => x + 1.0,
+            ZoneShape::Circle { .. } => x - name.chars().count() as f64 / 2.0,
+        };
+        let area = view.area();
+        let inside = x >= f64::from(area.x) && y + 1.0 >= f64::from(area.y);
+        if inside && y + 1.0 < f64::from(area.bottom()) && x < f64::from(area.right()) {
+            let shown = usize::from(area.right() - x as u16);
+            let name: String = name.chars().take(shown).collect();
+            put(cells, (x as u16, (y + 1.0) as u16), &name, palette.style(Role::Faint));
+        }
     }
 }
 
 fn spots(cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
     for spot in cast.spots.iter().flat_map(|group| &group.spots) {
-        if let Some((x, y)) = view.cell(spot.at) {
-            cells.set_string(x, y, "¤", palette.style(Role::Faint));
+        if let Some(at) = view.cell(spot.at) {
+            put(cells, at, "¤", palette.style(Role::Faint));
         }
     }
 }
 
-fn style_of(cast: &Cast, seen: &Seen, palette: &Palette) -> Style {
-    let kind = &cast.kinds[seen.who.kind.index()];
-    palette.kind(kind.look.colour.as_deref(), seen.who.kind.index())
-}
-
-fn glyph(seen: &Seen, cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
-    let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
+fn glyph(
+    seen: &Seen,
+    group: &Group<'_>,
+    view: &View,
+    canvas: &Canvas,
+    cells: &mut Cells,
+    palette: &Palette,
+) {
     let Some((x, y)) = view.cell(seen.at) else { return };
-    let is_spawner = kind.is_spawner;
-    let glyph = match kind.look.glyph {
+    let is_spawner = group.kind.is_spawner;
+    let glyph = match group.kind.look.glyph {
         Some(glyph) => glyph,
         None if is_spawner => '⌂',
-        None => kind.name.chars().next().unwrap_or('?'),
+        None => group.kind.name.chars().next().unwrap_or('?'),
     };
+    let filling = canvas.filling(x, y).filter(|_| palette.is_coloured());
+    let mut style = Style::reset().add_modifier(Modifier::BOLD);
     if is_spawner || !seen.active {
         // Who takes no part is there, and no more than that.
-        cells.set_string(x, y, glyph.to_string(), palette.style(Role::Faint));
+        style = palette.style(Role::Faint);
+    } else if let Some(filling) = filling {
+        style = style.fg(palette.paint(palette.upon(filling))).bg(palette.paint(filling));
+    } else if palette.is_coloured() {
+        style = style.fg(palette.paint(colour_of(seen, group, palette)));
+    }
+    if let Some(left) = seen.hurt {
+        // A flash that fades.
+        let beneath = filling.unwrap_or(palette.base());
+        let flash = blend(beneath, palette.role_rgb(Role::Trouble), 0.3 + 0.7 * left);
+        style = match palette.is_coloured() {
+            true => style.fg(palette.paint(palette.upon(flash))).bg(palette.paint(flash)),
+            false => style.add_modifier(Modifier::REVERSED),
+        };
+    }
+    if let Some(filling) = filling.filter(|_| seen.speed > 1e-3 && seen.active) {
+        let style = Style::reset().fg(palette.paint(palette.upon(filling)));
+        bow(seen, group.kind, (x, y), view, canvas, cells, style);
+    }
+    put(cells, (x, y), glyph.encode_utf8(&mut [0; 4]), style);
+}
+
+/// An arrow inside the rim of a body that moves, where it has room beside the glyph.
+fn bow(
+    seen: &Seen,
+    kind: &Member,
+    middle: (u16, u16),
+    view: &View,
+    canvas: &Canvas,
+    cells: &mut Cells,
+    style: Style,
+) {
+    const ARROWS: [&str; 8] = ["→", "↗", "↑", "↖", "←", "↙", "↓", "↘"];
+    let reach = kind.body.thinnest() - 0.5 / view.cells_per_u();
+    let (sin, cos) = seen.heading.to_radians().sin_cos();
+    let Some(at) = view.cell((seen.at.0 + cos * reach, seen.at.1 + sin * reach)) else { return };
+    if at == middle || reach <= 0.0 || canvas.filling(at.0, at.1).is_none() {
         return;
     }
-    let style = style_of(cast, seen, palette);
-    cells.set_string(x, y, glyph.to_string(), style.add_modifier(Modifier::BOLD));
+    let up = if view.is_y_up() { sin } else { -sin };
+    let octant = (up.atan2(cos) / std::f64::consts::FRAC_PI_4).round() as i32;
+    put(cells, at, ARROWS[octant.rem_euclid(8) as usize], style);
 }
 
 fn selected(seen: &Seen, view: &View, area: Rect, cells: &mut Cells, palette: &Palette) {
@@ -311,83 +390,20 @@ fn selected(seen: &Seen, view: &View, area: Rect, cells: &mut Cells, palette: &P
     }
     let style = palette.style(Role::Cursor);
     if x > area.x {
-        cells.set_string(x - 1, y, "[", style);
+        put(cells, (x - 1, y), "[", style);
     }
     if x + 1 < area.right() {
-        cells.set_string(x + 1, y, "]", style);
+        put(cells, (x + 1, y), "]", style);
     }
 }
 
-/// The outline of a body that is large enough to be seen.
-fn outline(seen: &Seen, cast: &Cast, view: &View, dots: &mut Dots, palette: &Palette) {
-    let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
-    if kind.body.reach() * 2.0 * view.dots_per_u() < SMALLEST_OUTLINE
-        || !view.is_near(seen.at, kind.body.reach())
-    {
-        return;
-    }
-    let style = style_of(cast, seen, palette);
-    let (cx, cy) = view.place(seen.at);
-    let flip = if cast.arena.y_up { -1.0 } else { 1.0 };
-    let scale = view.dots_per_u();
-    let mut put =
-        |dx: f64, dy: f64| dots.put(cx * 2.0 + dx * scale, cy * 4.0 + dy * flip * scale, style);
-    match kind.body {
-        Body::None => {}
-        Body::Circle { radius } => {
-            ring(view, seen.at, radius, dots, style);
-        }
-        Body::Box { half, upright } => {
-            let heading = if upright { 0.0 } else { seen.heading };
-            let (sin, cos) = heading.to_radians().sin_cos();
-            let steps = (half.0.max(half.1) * scale * 2.0).clamp(2.0, 400.0) as i32;
-            for step in -steps..=steps {
-                let t = f64::from(step) / f64::from(steps);
-                for (x, y) in [
-                    (half.0 * t, half.1),
-                    (half.0 * t, -half.1),
-                    (half.0, half.1 * t),
-                    (-half.0, half.1 * t),
-                ] {
-                    put(x * cos - y * sin, x * sin + y * cos);
-                }
-            }
-        }
-    }
-}
-
-/// Braille dots, two by four in a cell.
-struct Dots {
-    area: Rect,
-    cells: Vec<(u8, Style)>,
-}
-
-impl Dots {
-    fn new(area: Rect) -> Dots {
-        Dots { area, cells: vec![(0, Style::default()); area.area() as usize] }
-    }
-
-    fn put(&mut self, x: f64, y: f64, style: Style) {
-        let (left, top) = (f64::from(self.area.x) * 2.0, f64::from(self.area.y) * 4.0);
-        let (x, y) = (x - left, y - top);
-        let (width, height) = (f64::from(self.area.width) * 2.0, f64::from(self.area.height) * 4.0);
-        if x < 0.0 || y < 0.0 || x >= width || y >= height {
-            return;
-        }
-        let (x, y) = (x as usize, y as usize);
-        // Dots 1 2 3 7 in the left column, 4 5 6 8 in the right one, from the top.
-        const BITS: [[u8; 2]; 4] = [[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]];
-        let at = y / 4 * usize::from(self.area.width) + x / 2;
-        self.cells[at].0 |= BITS[y % 4][x % 2];
-        self.cells[at].1 = style;
-    }
-
-    fn draw(&self, cells: &mut Cells) {
-        for (at, (bits, style)) in self.cells.iter().enumerate().filter(|(_, c)| c.0 != 0) {
-            let x = self.area.x + (at % usize::from(self.area.width)) as u16;
-            let y = self.area.y + (at / usize::from(self.area.width)) as u16;
-            let symbol = char::from_u32(0x2800 + u32::from(*bits)).unwrap_or(' ');
-            cells.set_string(x, y, symbol.to_string(), *style);
-        }
+/// Puts a text on the screen, on the ground that is there already if it has none of its own.
+pub fn put(cells: &mut Cells, (mut x, y): (u16, u16), text: &str, style: Style) {
+    use ratatui::style::Color;
+    for sign in text.chars() {
+        let Some(cell) = cells.cell((x, y)) else { return };
+        let ground = style.bg.filter(|ground| *ground != Color::Reset).unwrap_or(cell.bg);
+        cells.set_string(x, y, sign.encode_utf8(&mut [0; 4]), style.bg(ground));
+        x += sign.width().unwrap_or(1) as u16;
     }
 }

@@ -1,6 +1,14 @@
 //! The arena band: the pond itself, drawn small.
 
+mod bodies;
+mod canvas;
+mod crowd;
 pub mod draw;
+#[cfg(test)]
+mod drawn_tests;
+mod ground;
+mod key;
+mod lines;
 mod moves;
 
 use ratatui::layout::Rect;
@@ -64,6 +72,9 @@ pub struct Layers {
     pub mounts: bool,
     pub sight: bool,
     pub rays: bool,
+    pub trails: bool,
+    pub names: bool,
+    pub water: bool,
 }
 
 impl Default for Layers {
@@ -78,13 +89,16 @@ impl Default for Layers {
             mounts: false,
             sight: true,
             rays: true,
+            trails: true,
+            names: true,
+            water: true,
         }
     }
 }
 
 impl Layers {
     /// Letter, name and state of each.
-    pub fn all(&mut self) -> [(char, &'static str, &mut bool); 9] {
+    pub fn all(&mut self) -> [(char, &'static str, &mut bool); 12] {
         [
             ('b', "bodies", &mut self.bodies),
             ('g', "glyphs", &mut self.glyphs),
@@ -95,6 +109,9 @@ impl Layers {
             ('m', "mounts", &mut self.mounts),
             ('v', "view", &mut self.sight),
             ('r', "rays and blasts", &mut self.rays),
+            ('t', "trails", &mut self.trails),
+            ('n', "names", &mut self.names),
+            ('w', "water", &mut self.water),
         ]
     }
 
@@ -114,6 +131,13 @@ impl Layers {
             .map(|(letter, name, on)| format!("{}{letter} {name}", if *on { '+' } else { '-' }));
         told.join("  ")
     }
+}
+
+/// The rows of a band's body that show the arena, and the one below them for its key, where there is room for it.
+pub fn parts(body: Rect) -> (Rect, Rect) {
+    let key = u16::from(body.height >= 6);
+    let pond = Rect { height: body.height - key, ..body };
+    (pond, Rect { y: pond.bottom(), height: key, ..body })
 }
 
 impl View {
@@ -182,10 +206,24 @@ impl View {
 
     /// The place in the middle of a cell.
     pub fn unplace(&self, column: u16, row: u16) -> (f64, f64) {
+        self.unplace_at(f64::from(column) + 0.5, f64::from(row) + 0.5)
+    }
+
+    /// The place that is there on the screen, in cells: the other way around of [`View::place`].
+    pub fn unplace_at(&self, x: f64, y: f64) -> (f64, f64) {
         let (x0, y0) = self.place(self.arena_low);
-        let (x, y) = (f64::from(column) + 0.5 - x0, f64::from(row) + 0.5 - y0);
-        let up = if self.y_up { -y } else { y };
-        (self.arena_low.0 + x / self.scale, self.arena_low.1 + up * 2.0 / self.scale)
+        let up = if self.y_up { y0 - y } else { y - y0 };
+        (self.arena_low.0 + (x - x0) / self.scale, self.arena_low.1 + up * 2.0 / self.scale)
+    }
+
+    /// Whether the whole arena is in sight.
+    pub fn shows_all(&self) -> bool {
+        let ((left, top), (width, height)) = (self.corner(), self.size());
+        let slack = 1e-6;
+        left >= f64::from(self.area.x) - slack
+            && left + width <= f64::from(self.area.right()) + slack
+            && top >= f64::from(self.area.y) - slack
+            && top + height <= f64::from(self.area.bottom()) + slack
     }
 
     /// The place in the middle.
@@ -201,6 +239,16 @@ impl View {
     /// Dots of braille a u is wide.
     pub fn dots_per_u(&self) -> f64 {
         self.scale * 2.0
+    }
+
+    /// Cells a u is wide.
+    pub fn cells_per_u(&self) -> f64 {
+        self.scale
+    }
+
+    /// Whether y grows upwards.
+    pub fn is_y_up(&self) -> bool {
+        self.y_up
     }
 }
 

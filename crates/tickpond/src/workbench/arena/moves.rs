@@ -1,8 +1,9 @@
 //! Looking around in the arena: panning, the cross, measuring.
 
-use super::View;
+use super::{View, parts};
 use crate::workbench::app::App;
 use crate::workbench::layout::body;
+use crate::workbench::tint::Tint;
 
 impl App {
     /// The arena as it is looked at now.
@@ -10,7 +11,8 @@ impl App {
         let cast = self.snapshot.cast.as_ref()?;
         let area = self.areas().map(|a| a.arena).filter(|a| !a.is_empty());
         // Without an arena on the screen a usual size stands in.
-        let area = area.map_or(ratatui::layout::Rect::new(0, 0, 80, 20), body);
+        let area =
+            area.map_or(ratatui::layout::Rect::new(0, 0, 80, 20), |area| parts(body(area)).0);
         Some(View::through(&self.arena.camera, &cast.arena, area))
     }
 
@@ -26,6 +28,17 @@ impl App {
         let y = (y + up * height / 5.0).clamp(arena.low.1, arena.high.1);
         self.arena.camera.centre = Some((x, y));
         self.arena.camera.follows = false;
+    }
+
+    /// Colours stand for the next thing there is.
+    pub(in crate::workbench) fn next_tint(&mut self) {
+        let choices = self.known.program.as_ref().map(|program| Tint::choices(program));
+        let choices = choices.unwrap_or_default();
+        self.arena.tint = self.arena.tint.next(&choices);
+        let after = self.arena.tint.next(&choices);
+        let words =
+            format!("colours stand for {}; next: {}", self.arena.tint.words(), after.words());
+        self.said.message = Some((words, false));
     }
 
     pub(in crate::workbench) fn switch_cross(&mut self) {
@@ -52,12 +65,13 @@ impl App {
     pub(in crate::workbench) fn move_cross(&mut self, columns: f64, rows: f64) -> bool {
         let (Some(at), Some(view)) = (self.arena.cross, self.arena_view()) else { return false };
         let (x, y) = view.place(at);
-        // The middle of the next cell.
-        let (x, y) = (x.floor() + columns, y.floor() + rows);
         let area = view.area();
-        let x = x.clamp(f64::from(area.x), f64::from(area.right().saturating_sub(1)));
-        let y = y.clamp(f64::from(area.y), f64::from(area.bottom().saturating_sub(1)));
-        self.arena.cross = Some(view.unplace(x as u16, y as u16));
+        let within = |at: f64, low: u16, high: u16| {
+            at.clamp(f64::from(low) + 0.5, (f64::from(high) - 0.5).max(f64::from(low) + 0.5))
+        };
+        let x = if columns == 0.0 { x } else { within(x + columns, area.x, area.right()) };
+        let y = if rows == 0.0 { y } else { within(y + rows, area.y, area.bottom()) };
+        self.arena.cross = Some(view.unplace_at(x, y));
         if let Some(from) = self.arena.measured_from {
             self.tell_distance(from);
         }

@@ -2,6 +2,9 @@
 
 mod found;
 mod obey;
+mod wake;
+
+pub use wake::Wake;
 
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex};
@@ -139,6 +142,7 @@ pub struct Worker {
     shown: Shown,
     known: Known,
     befell: Befell,
+    wake: Wake,
     stops: Stops,
     taping: Taping,
     habits: Habits,
@@ -204,6 +208,7 @@ impl Worker {
             shown: Shown { focus: None, strip_width: 100, wish: Wish::default() },
             known: Known::default(),
             befell: Befell::default(),
+            wake: Wake::default(),
             stops: Stops::default(),
             taping: Taping::default(),
             habits: Habits { forks: true, memory: None },
@@ -313,6 +318,7 @@ impl Worker {
             run.draw_near(goal);
             while run.tick() != goal {
                 run.step();
+                self.wake.note(run);
                 let stopped = run.state().stopped.is_some() && run.tick() == run.head();
                 if stopped || self.link.busy.stop.load(Ordering::Relaxed) {
                     self.goal = None;
@@ -334,6 +340,7 @@ impl Worker {
         self.pace.debt += passed * self.pace.speed * run.program().rate;
         while self.pace.debt >= 1.0 {
             run.step();
+            self.wake.note(run);
             self.changed = true;
             self.pace.debt -= 1.0;
             if self.link.busy.stop.load(Ordering::Relaxed) {
@@ -369,7 +376,13 @@ impl Worker {
             seen.answer =
                 answer(run, &self.shown.wish, &mut self.known, &seen.scene.entities, stands);
             seen.feed = snapshot::feed(run, &self.shown.wish.feed);
-            seen
+            if stands && !self.wake.is_whole(run) {
+                let from = run.tick().saturating_sub(run.program().rate as u64);
+                self.wake = Wake::default();
+                run.look_back(from, |run| self.wake.note(run));
+            }
+            let speed = if stands { 1.0 } else { self.pace.speed };
+            seen.dressed(run, speed, &self.shown.wish.tint, &self.wake)
         });
         let mut snapshot = seen.unwrap_or_default();
         snapshot.document = self.document;

@@ -8,7 +8,7 @@ use tickpond_draw::{Beside, Wanted};
 use tickpond_lab::{Edited, Run, RunOptions};
 use tickpond_lang::program::Program;
 
-use super::Worker;
+use super::{Wake, Worker};
 use crate::drawing::{Format, bytes, of_run, without_picture};
 use crate::failure::Failure;
 use crate::workbench::answers::Known;
@@ -136,6 +136,7 @@ impl Worker {
         self.shown.focus = None;
         self.known = Known::default();
         self.befell = Befell::default();
+        self.wake = Wake::default();
         self.stops = Stops::default();
         self.taping.recording = None;
         self.taping.tape = None;

@@ -1,6 +1,7 @@
 //! What the screen knows of the run: plain data, made on the simulation's thread.
 
 mod feed;
+mod moments;
 mod story;
 mod types;
 
@@ -13,12 +14,12 @@ use std::collections::BTreeMap;
 
 use tickpond_lab::{Run, Timeline};
 use tickpond_lang::program::KindId;
-use tickpond_sim::What;
 
 use crate::workbench::answer::Answer;
 use crate::workbench::befell::Befell;
 use crate::workbench::one::One;
 use crate::workbench::silhouette::strip;
+use crate::workbench::tint::Tone;
 
 impl Snapshot {
     /// A run at its present place, at normal speed, with a time strip of so many columns and the
@@ -47,9 +48,10 @@ impl Snapshot {
             scene: Scene {
                 entities: entities(run),
                 counts: state.kinds.iter().map(|c| c.len()).collect(),
-                marks: marks(run),
-                traces: traces(run),
+                marks: moments::marks(run, 1.0),
+                traces: moments::traces(run, 1.0, std::iter::empty()),
                 view: state.view,
+                ..Scene::default()
             },
             strip: strip(run, columns),
             feed: feed(run, ""),
@@ -83,18 +85,6 @@ impl Snapshot {
     }
 }
 
-fn traces(run: &Run) -> Vec<Trace> {
-    let tick = run.tick();
-    let shown = run.state().traces.iter();
-    shown
-        .map(|trace| {
-            let whole = (trace.until - trace.since).max(1) as f64;
-            let left = trace.until.saturating_sub(tick) as f64 / whole;
-            Trace { from: trace.from, to: trace.to, radius: trace.radius, left: left.min(1.0) }
-        })
-        .collect()
-}
-
 /// How often each line ran on which something can; of several things on one the one that ran most.
 fn ran(run: &Run) -> Vec<(u32, u64)> {
     let (tick, program) = (run.tick(), run.program());
@@ -126,6 +116,8 @@ pub fn entities(run: &Run) -> Vec<Seen> {
                 age: c.age(row, state.tick) as f64 / program.rate,
                 maker: state.who(c.maker[row]),
                 active: c.is_active(row),
+                tone: Tone::Own,
+                hurt: None,
             });
         }
     }
@@ -145,32 +137,4 @@ pub fn checks(run: &Run) -> Vec<CheckLine> {
             saw: verdict.saw.clone(),
         })
         .collect()
-}
-
-/// The births and ends of the last half second of play.
-pub fn marks(run: &Run) -> Vec<Mark> {
-    let (now, rate) = (run.tick(), run.program().rate);
-    let from = now.saturating_sub((rate * 0.5) as u64);
-    let state = run.state();
-    let events = run.events();
-    let start = events.partition_point(|e| e.tick < from);
-    let mut marks = Vec::new();
-    for event in events[start..].iter().rev().take(400) {
-        let age = (now - event.tick) as f64 / rate;
-        match event.what {
-            What::Born => {
-                if let Some((kind, row)) = state.find(event.who.id) {
-                    let c = &state.kinds[kind.index()];
-                    marks.push(Mark { at: (c.x[row], c.y[row]), cause: None, age });
-                }
-            }
-            What::Ended => {
-                if let Some(at) = event.place {
-                    marks.push(Mark { at, cause: event.cause, age });
-                }
-            }
-            _ => {}
-        }
-    }
-    marks
 }

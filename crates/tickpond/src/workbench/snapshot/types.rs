@@ -4,12 +4,13 @@ use std::sync::Arc;
 
 use tickpond_lab::cast::Cast;
 use tickpond_lab::judge::Outcome;
-use tickpond_lang::program::Cause;
+use tickpond_lang::program::{Cause, KindId};
 use tickpond_sim::{Phase, What, Who};
 
 use crate::workbench::answer::Answer;
 use crate::workbench::one::One;
 use crate::workbench::silhouette::Strip;
+use crate::workbench::tint::{TintKey, Tone};
 
 /// Most lines of the feed that are handed to the screen.
 pub(super) const FEED_LINES: usize = 600;
@@ -105,6 +106,21 @@ pub struct Scene {
     pub traces: Vec<Trace>,
     /// The middle of the pond's view.
     pub view: (f64, f64),
+    /// Where each was in the last second.
+    pub trails: Vec<Trail>,
+    /// Whether there are too many for trails.
+    pub no_trails: bool,
+    /// What the tones of the entities mean.
+    pub tint: TintKey,
+}
+
+/// Where one was in the last second.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Trail {
+    pub kind: KindId,
+    /// Places from the oldest on, each with the seconds since, and whether it was reached from the one before by
+    /// moving and not by a jump.
+    pub places: Vec<(f64, f64, f64, bool)>,
 }
 
 /// The text as the run knows it.
@@ -166,6 +182,10 @@ pub struct Seen {
     pub maker: Option<Who>,
     /// Whether it takes part.
     pub active: bool,
+    /// What its colour is.
+    pub tone: Tone,
+    /// Seconds since it was hurt, if that was a moment ago.
+    pub hurt: Option<f64>,
 }
 
 /// A line of the feed.
@@ -250,6 +270,6 @@ pub struct Mark {
     pub at: (f64, f64),
     /// `None` for a birth.
     pub cause: Option<Cause>,
-    /// Seconds since.
-    pub age: f64,
+    /// The share of its time that is left, `0.0..=1.0`.
+    pub left: f64,
 }

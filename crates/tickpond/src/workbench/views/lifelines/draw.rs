@@ -44,26 +44,29 @@ fn mark(what: What) -> Option<(&'static str, Role)> {
     })
 }
 
-/// The names of the states that are drawn, each once, in the order of the alphabet: the colours stay.
+/// The names of the states that are drawn, each once, in the order of the alphabet.
 fn states_of(lanes: &[Lane]) -> Vec<&str> {
     let names = lanes.iter().flat_map(|lane| &lane.states).map(|(_, name)| name.as_str());
     names.collect::<BTreeSet<&str>>().into_iter().collect()
 }
 
-fn state_style(states: &[&str], state: &str, palette: &Palette) -> Style {
-    let at = states.iter().position(|name| *name == state).unwrap_or(0);
-    palette.kind(None, at + 1)
+fn state_style(app: &App, state: &str, palette: &Palette) -> Style {
+    let place = app.snapshot.cast.as_ref().map_or(0, |cast| cast.state_place(state));
+    if !palette.is_coloured() {
+        return Style::default();
+    }
+    Style::default().fg(palette.paint(palette.place_rgb(place)))
 }
 
 /// Names the states in their colours, over the lanes' beginning.
-fn name_states(states: &[&str], row: Rect, cells: &mut Cells, palette: &Palette) {
+fn name_states(app: &App, states: &[&str], row: Rect, cells: &mut Cells, palette: &Palette) {
     let mut x = row.x;
     for state in states {
         let room = usize::from(row.right().saturating_sub(x));
         if room < state.len() + 12 {
             return;
         }
-        let style = state_style(states, state, palette);
+        let style = state_style(app, state, palette);
         x = cells.set_stringn(x, row.y, format!("━ {state}  "), room, style).0;
     }
 }
@@ -91,7 +94,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         _ => format!("{left}{legend:>room$}  {right}"),
     };
     cells.set_stringn(area.x, area.y, head, width, palette.style(Role::Faint));
-    name_states(&states, Rect { x: area.x + left.len() as u16 + 1, ..area }, cells, palette);
+    name_states(app, &states, Rect { x: area.x + left.len() as u16 + 1, ..area }, cells, palette);
     if answer.lanes.is_empty() {
         let words = match app.drawer.filter.as_str() {
             "" => "nobody has lived yet: `place` something, and play".to_string(),
@@ -104,13 +107,13 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     for (row, lane) in answer.lanes.iter().skip(top).take(usize::from(area.height) - 1).enumerate()
     {
         let line = Rect { y: area.y + 1 + row as u16, height: 1, ..area };
-        draw_lane(app, (lane, &states), (from, to), line, cells, palette);
+        draw_lane(app, lane, (from, to), line, cells, palette);
     }
 }
 
 fn draw_lane(
     app: &App,
-    (lane, states): (&Lane, &[&str]),
+    lane: &Lane,
     (from, to): (u64, u64),
     line: Rect,
     cells: &mut Cells,
@@ -141,7 +144,7 @@ fn draw_lane(
         // A state has its own colour; its first letter stands where it began, and its stretch is drawn
         // stronger every other time: told apart without colour, too.
         let until = lane.states.get(at + 1).map_or(end, |next| next.0);
-        let style = state_style(states, state, palette);
+        let style = state_style(app, state, palette);
         let stroke = if at % 2 == 0 { "━" } else { "─" };
         for column in column(*tick)..=column(until) {
             cells.set_string(column, line.y, stroke, style);

@@ -80,7 +80,7 @@ fn style_of(app: &App, series: &TrendSeries, at: usize, palette: &Palette) -> St
     });
     // Several lines of one kind must differ.
     let alone = matches!(app.drawer.trend, Trend::Counts | Trend::Lives);
-    kind.filter(|_| alone).unwrap_or_else(|| palette.kind(None, at))
+    kind.filter(|_| alone).unwrap_or_else(|| palette.kind(None, at + 1))
 }
 
 /// The number of the run before, if it is drawn.
