@@ -32,7 +32,7 @@ pub fn lifelines(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     let has = |who: tickpond_sim::Who| {
         cast.kinds.get(who.kind.index()).is_some_and(|kind| wanted.has(&kind.name))
     };
-    let all = lanes_of(run, from, usize::MAX, &has);
+    let all = lanes_of(run, from, usize::MAX, &has).lanes;
     let lanes = &all[all.len().saturating_sub(MOST)..];
     let mut more = vec![format!("shown: {} s to {} s", seconds(from, rate), seconds(now, rate))];
     more.push(match all.len() > MOST {

@@ -21,6 +21,7 @@
 //! | lane | one life in a chart of lives side by side |
 
 mod beside;
+pub mod between;
 pub mod case;
 pub mod cast;
 pub mod counts;

@@ -24,6 +24,15 @@ pub struct Lane {
     pub states: Vec<(u64, String)>,
 }
 
+/// Lives side by side, and how many there are.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Lanes {
+    /// The youngest of them, the eldest of these first.
+    pub lanes: Vec<Lane>,
+    /// How many there are, with those that are left out.
+    pub all: usize,
+}
+
 /// The lives that reach into the ticks from `from` to the present one, the eldest first, at most `most`
 /// of those `wanted`. Costs the events of the stretch and the living.
 pub fn lifelines(
@@ -31,7 +40,7 @@ pub fn lifelines(
     from: u64,
     most: usize,
     wanted: &dyn Fn(Who) -> bool,
-) -> Vec<Lane> {
+) -> Lanes {
     let cast = run.cast();
     let events = run.events();
     let events = &events[events.partition_point(|e| e.tick < from)..];
@@ -63,7 +72,8 @@ pub fn lifelines(
     }
     lanes.sort_by_key(|lane| (lane.born, lane.who.kind, lane.who.number));
     // The youngest are those of now: if there are too many, the eldest go.
-    let cut = lanes.len().saturating_sub(most);
+    let all = lanes.len();
+    let cut = all.saturating_sub(most);
     lanes.drain(..cut);
     let places: std::collections::HashMap<_, _> =
         lanes.iter().enumerate().map(|(at, lane)| (lane.who.id, at)).collect();
@@ -78,5 +88,5 @@ pub fn lifelines(
             what => lane.marks.push((event.tick, what)),
         }
     }
-    lanes
+    Lanes { lanes, all }
 }

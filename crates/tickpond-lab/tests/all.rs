@@ -2,6 +2,7 @@
 
 mod asking;
 mod beside;
+mod between;
 mod checks;
 mod common;
 mod edits;

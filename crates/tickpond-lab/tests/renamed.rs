@@ -37,7 +37,7 @@ fn the_dead_keep_their_names_when_an_edit_renumbers_the_kinds(#[case] kinds: &st
     run.play_to(60);
     edited(&mut run, &TEXT.replacen("kind midge", kinds, 1));
     run.play_to(90);
-    let lanes = lifelines(&run, 0, 99, &|_| true);
+    let lanes = lifelines(&run, 0, 99, &|_| true).lanes;
     let mut names: Vec<(&str, bool)> =
         lanes.iter().map(|lane| (lane.name.as_str(), lane.ended.is_some())).collect();
     names.sort_unstable();

@@ -52,6 +52,21 @@ fn draw(bencher: Bencher<'_, '_>, view: usize) {
     bencher.bench_local(|| frames.draw());
 }
 
+/// The screen with so many alive, all over the arena and all on a tenth of it.
+#[divan::bench(args = [(10_000, 1), (10_000, 10), (100_000, 1), (100_000, 10)], sample_count = 40)]
+fn draw_crowd(bencher: Bencher<'_, '_>, (alive, closer): (usize, usize)) {
+    let width = 1000 / closer;
+    let pond = POND
+        .replace("arena 1000 x 600", &format!("arena {width} x 600"))
+        .replace("limit 50_000", "limit 120_000")
+        .replace("keep 10_000", &format!("keep {alive}"))
+        .replace("10_100", "120_000");
+    let mut frames = Frames::new(&pond, 60, (160, 48));
+    assert!(frames.live() > alive);
+    frames.snapshot();
+    bencher.bench_local(|| frames.draw());
+}
+
 /// Back by a whole keyframe's distance but one tick: the longest way inside the newest minute.
 #[divan::bench(sample_count = 20)]
 fn jump(bencher: Bencher<'_, '_>) {

@@ -102,6 +102,7 @@ impl App {
             Action::PanDown => self.pan(0.0, 1.0),
             Action::Layers => self.over.prompt = Some(Prompt::Layers),
             Action::Tint => self.next_tint(),
+            Action::MarkMoment => self.mark_moment(),
             Action::Aim => self.switch_cross(),
             Action::PlaceHere => {
                 let at = self.cross_or_middle();

@@ -4,6 +4,8 @@ use std::any::Any;
 use std::fmt;
 use std::sync::Arc;
 
+use tickpond_lab::between::Between;
+
 use super::wish::Wish;
 
 /// The answer to a wish: what every view may show, and what one view alone knows how to read.
@@ -15,6 +17,8 @@ pub struct Answer {
     pub trouble: Option<String>,
     /// What differs from the run before, in words, the largest difference first.
     pub changes: Vec<String>,
+    /// What lies between the marked tick and the present one.
+    pub between: Option<Between>,
     /// What the view that is shown wanted, in a type of its own.
     own: Option<Arc<dyn Any + Send + Sync>>,
 }

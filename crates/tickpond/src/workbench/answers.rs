@@ -1,6 +1,7 @@
 //! Answers to what the drawer asks: only the view that is shown costs anything.
 
 use tickpond_lab::Timeline;
+use tickpond_lab::between::Between;
 use tickpond_lab::past::changes;
 
 use super::answer::Answer;
@@ -52,6 +53,7 @@ pub fn answer(
     stands: bool,
 ) -> Answer {
     let mut answer = Answer::to(wish.clone(), known.changes(run));
+    answer.between = wish.mark.map(|mark| Between::of(run.record(), mark, run.tick()));
     let mut asking = Asking { run, wish, question: &mut known.question, entities, stands };
     (wish.view.entry().answer)(&mut asking, &mut answer);
     answer

@@ -251,6 +251,8 @@ impl App {
             series: self.drawer.series,
             overlay: self.drawer.overlay,
             tint: self.arena.tint.clone(),
+            stretch: self.drawer.stretch,
+            mark: self.drawer.mark,
             columns: usize::from(columns),
         }
     }

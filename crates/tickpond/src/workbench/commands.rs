@@ -73,6 +73,13 @@ const BEFORE_VIEWS: &[Row] = &[
     row(A::PreviousEvent, &[c('N')], Away, "", "to the event before"),
     row(A::FirstBroken, &[c('!')], Away, "", "to the first tick an expectation failed in"),
     row(A::PauseWhen, &[c('c')], Away, "", "pause when a typed condition becomes true"),
+    row(
+        A::MarkMoment,
+        &[c('g')],
+        Away,
+        "",
+        "mark this moment, and tell what lies between it and the present one; again: no mark",
+    ),
     row(A::Slower, &[c('-')], Away, "", "half the speed"),
     row(A::Faster, &[c('+'), c('=')], Away, "", "twice the speed"),
     row(A::Restart, &[c('r')], Away, "restart", "start again with the same seed"),

@@ -12,6 +12,7 @@ use super::arena::{Camera, Layers};
 use super::keys::Place;
 use super::menu::Menu;
 use super::prompt::Prompt;
+use super::stretch::Stretch;
 use super::tint::Tint;
 use super::views::list::DrawerView;
 use super::wish::{Sort, Trend};
@@ -86,6 +87,10 @@ pub struct Drawer {
     /// Which of the lines that made or ended something at the chart's cursor was gone to last, and where
     /// that was.
     pub here_at: ((u64, u64), usize),
+    /// The ticks that charts and lifelines show, if that is not all, or the last of them.
+    pub stretch: Option<Stretch>,
+    /// The tick that was marked.
+    pub mark: Option<u64>,
     /// The chosen row of checks and of knobs.
     pub check_at: usize,
     pub knob_at: usize,

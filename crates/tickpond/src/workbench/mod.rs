@@ -31,6 +31,7 @@ mod input;
 mod keeper;
 mod keys;
 mod layout;
+mod marked;
 mod menu;
 mod menus;
 mod minder;
@@ -62,6 +63,7 @@ mod status;
 mod stops;
 #[cfg(test)]
 mod storm_tests;
+mod stretch;
 mod strip;
 mod terminal;
 #[cfg(test)]

@@ -128,6 +128,11 @@ impl Palette {
         }
     }
 
+    /// The ground of a part that is set off from the rest.
+    pub fn band(self) -> Rgb {
+        blend(self.base(), self.role_rgb(Role::Ghost), 0.3)
+    }
+
     /// What stands out on a filling of a colour, at its best: nearly black or nearly white.
     pub fn upon(self, (r, g, b): Rgb) -> Rgb {
         // Relative luminance with a gamma of 2; at 0.18 black and white stand out alike.

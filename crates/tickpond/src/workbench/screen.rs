@@ -35,7 +35,10 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Opti
     }
     if !areas.strip.is_empty() {
         strip_head(app, areas.strip, cells, palette);
-        strip::draw(&app.snapshot, areas.strip, cells, palette);
+        let tick = app.snapshot.travel.tick;
+        let stretch = app.drawer.stretch.map(|stretch| super::stretch::around(stretch, tick));
+        let told = strip::Told { stretch, mark: app.drawer.mark };
+        strip::draw(&app.snapshot, &told, areas.strip, cells, palette);
     }
     if !areas.drawer.is_empty() {
         draw_drawer(app, areas.drawer, cells, palette);
@@ -165,14 +168,20 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 /// Kinds with their glyphs and counts, in the arena's head.
 fn legend(app: &App, cast: &Cast, area: Rect, cells: &mut Cells, palette: &Palette) {
     let mut x = area.x + 10;
+    let mut left = cast.entity_kinds().count();
     for (id, kind) in cast.entity_kinds() {
         let count = app.snapshot.scene.counts.get(id.index()).copied().unwrap_or(0);
         let glyph = kind.look.glyph.or(kind.name.chars().next()).unwrap_or('?');
         let text = format!(" {glyph} {} {count} ", kind.name);
         let width = text.width() as u16;
-        if x + width > area.right() {
+        let more = if left > 1 { 10 } else { 0 };
+        if x + width + more > area.right() {
+            let words = format!(" +{left} more");
+            let room = usize::from(area.right().saturating_sub(x));
+            cells.set_stringn(x, area.y, words, room, palette.style(Role::Faint));
             break;
         }
+        left -= 1;
         cells.set_string(x, area.y, text, palette.kind(kind.look.colour.as_deref(), id.index()));
         x += width;
     }
@@ -248,6 +257,14 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         palette.style(Role::Title),
     );
     let mut x = area.x + 2 + title.width() as u16 + 1;
+    let between = app.between_told(palette);
+    if !between.is_empty() {
+        for (words, style) in between {
+            let room = usize::from(area.right().saturating_sub(x));
+            x = cells.set_stringn(x, area.y, words, room, style).0;
+        }
+        return;
+    }
     if let Some(cast) = &s.cast {
         for (at, (name, _)) in s.strip.kinds.iter().enumerate() {
             let text = format!("{} {name}  ", palette.shade(at));

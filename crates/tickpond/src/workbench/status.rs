@@ -50,7 +50,13 @@ pub fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             Prompt::Layers => format!("{}   Esc ends", app.arena.layers.words()),
         };
         let style = palette.style(Role::Controls);
-        cells.set_stringn(area.x, area.y, format!("{words:width$}"), width, style);
+        // A question that is longer than the line begins above it.
+        let mut rows = if words.width() > width { wrap(&words, width) } else { vec![words] };
+        rows.truncate(MOST_ROWS + 1);
+        let top = area.bottom().saturating_sub(rows.len() as u16);
+        for (y, row) in (top..area.bottom()).zip(rows) {
+            cells.set_stringn(area.x, y, format!("{row:width$}"), width, style);
+        }
         return;
     }
     let mut x = area.x + told(app, area, cells, palette);

@@ -2,7 +2,7 @@
 
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
-use ratatui::style::{Color, Style};
+use ratatui::style::{Color, Modifier, Style};
 use tickpond_lab::Cast;
 
 use super::layout::strip_columns;
@@ -10,6 +10,7 @@ use super::palette::{Palette, Role};
 use super::silhouette::{Keys, Strip};
 use super::snapshot::Snapshot;
 use super::stack::{self, Layer};
+use super::stretch::Stretch;
 
 /// Eighths of a cell, from the bottom.
 const EIGHTHS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
@@ -27,7 +28,7 @@ fn column_of(strip: &Strip, tick: u64) -> u16 {
 }
 
 /// Draws the strip's body: a row of births, the silhouette, a row of ends, a row of times.
-pub fn draw(snapshot: &Snapshot, area: Rect, cells: &mut Cells, palette: &Palette) {
+pub fn draw(snapshot: &Snapshot, told: &Told, area: Rect, cells: &mut Cells, palette: &Palette) {
     let columns = strip_columns(area);
     let Some(cast) = &snapshot.cast else { return };
     if columns.width < 10 || columns.height < 4 {
@@ -63,7 +64,35 @@ pub fn draw(snapshot: &Snapshot, area: Rect, cells: &mut Cells, palette: &Palett
             cells.set_string(x, births.y, "!", palette.style(Role::Trouble));
         }
     }
+    if let Some((from, to)) = told.stretch {
+        // The part of the time that charts and lifelines show.
+        let last = columns.width - 1;
+        for x in column_of(strip, from).min(last)..=column_of(strip, to).min(last) {
+            if let Some(cell) = cells.cell_mut((columns.x + x, times.y)) {
+                match palette.is_coloured() {
+                    true => cell.bg = palette.paint(palette.band()),
+                    false => cell.modifier |= Modifier::REVERSED,
+                }
+            }
+        }
+    }
+    if let Some(mark) = told.mark {
+        let x = columns.x + column_of(strip, mark).min(columns.width - 1);
+        for y in columns.y..plot.bottom() {
+            cells.set_string(x, y, "┊", palette.style(Role::Caution));
+        }
+        cells.set_string(x, times.y, "◆", palette.style(Role::Caution));
+    }
     cursor(snapshot, columns, cells, palette);
+}
+
+/// What a person has chosen on it.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Told {
+    /// The stretch that charts and lifelines show.
+    pub stretch: Option<Stretch>,
+    /// The tick that was marked.
+    pub mark: Option<u64>,
 }
 
 /// What the player did: a mark where a key went down, a line as long as one is.

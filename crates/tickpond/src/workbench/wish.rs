@@ -1,5 +1,6 @@
 //! What the drawer wants to know.
 
+use super::stretch::Stretch;
 use super::tint::Tint;
 use super::views::list::DrawerView;
 
@@ -20,6 +21,10 @@ pub struct Wish {
     pub overlay: usize,
     /// What the colours in the arena stand for.
     pub tint: Tint,
+    /// The ticks that charts and lifelines show; all, or the last ten seconds, if none is chosen.
+    pub stretch: Option<Stretch>,
+    /// The tick that was marked.
+    pub mark: Option<u64>,
     /// Columns of the drawer's list.
     pub columns: usize,
 }

@@ -71,6 +71,13 @@ impl Canvas {
         self.dots[at].1 = colour;
     }
 
+    /// Sets a dot of a cell, by its place and the dot's number: row by row, two in each.
+    pub fn dot_in(&mut self, at: usize, dot: u8, colour: Option<Rgb>) {
+        let cell = &mut self.dots[at];
+        cell.0 |= BITS[usize::from(dot / 2)][usize::from(dot % 2)];
+        cell.1 = colour;
+    }
+
     /// How many rows of quarters there are.
     pub fn rows(&self) -> usize {
         usize::from(self.area.height) * 2

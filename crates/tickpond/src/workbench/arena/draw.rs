@@ -30,12 +30,21 @@ pub struct Looks<'a> {
     pub measured_from: Option<(f64, f64)>,
 }
 
-/// Those of a kind, and whether they are a crowd.
+/// Those of a kind.
 struct Group<'a> {
     kind: &'a Member,
     id: KindId,
     seen: &'a [Seen],
-    crowd: bool,
+    /// The colour of the kind.
+    colour: Rgb,
+    /// Whether they are a crowd: the cell and the dot in it of each that is in sight.
+    crowd: Option<Vec<(u32, u8)>>,
+}
+
+impl Group<'_> {
+    fn is_crowd(&self) -> bool {
+        self.crowd.is_some()
+    }
 }
 
 /// Draws the arena and everyone in it. Costs the cells and the entities; of those out of sight no more than
@@ -79,17 +88,12 @@ pub fn draw(
         lines::traces(scene, &view, &mut canvas, palette);
     }
     crowd.paint(&mut canvas, palette);
-    for group in groups.iter().filter(|group| group.crowd) {
-        for seen in group.seen {
-            let (x, y) = view.place(seen.at);
-            if let Some((column, row)) = view.cell(seen.at) {
-                let colour = crowd.dots(canvas.at(column, row));
-                canvas.dot(x, y, palette.is_coloured().then_some(colour));
-            }
-        }
+    for (at, dot) in groups.iter().filter_map(|group| group.crowd.as_ref()).flatten() {
+        let at = *at as usize;
+        canvas.dot_in(at, *dot, palette.is_coloured().then(|| crowd.dots(at)));
     }
     // What is drawn first lies on top: the smallest, and of these the youngest.
-    for group in groups.iter().rev().filter(|group| !group.crowd) {
+    for group in groups.iter().rev().filter(|group| !group.is_crowd()) {
         for seen in group.seen.iter().rev() {
             let colour = colour_of(seen, group, palette);
             if layers.bodies && bodies::shows(&group.kind.body, &view) {
@@ -114,7 +118,7 @@ pub fn draw(
     if layers.marks {
         marks(scene, &view, cells, palette);
     }
-    for group in groups.iter().filter(|group| !group.crowd) {
+    for group in groups.iter().filter(|group| !group.is_crowd()) {
         for seen in group.seen {
             if layers.mounts {
                 mounts(seen, group.kind, &view, cast.arena.y_up, cells, palette);
@@ -125,7 +129,9 @@ pub fn draw(
         }
     }
     if let Some(seen) = looks.focus {
-        if let Some(group) = groups.iter().find(|group| group.crowd && group.id == seen.who.kind) {
+        if let Some(group) =
+            groups.iter().find(|group| group.is_crowd() && group.id == seen.who.kind)
+        {
             glyph(seen, group, &view, &canvas, cells, palette);
         }
         selected(seen, &view, area, cells, palette);
@@ -135,8 +141,8 @@ pub fn draw(
     }
     if key_row.height > 0 {
         let mut pieces = key::pieces(scene, cast, &view, palette);
-        if let Some(group) = groups.iter().find(|group| group.crowd) {
-            let colour = kind_colour(group, palette);
+        if let Some(group) = groups.iter().find(|group| group.is_crowd()) {
+            let colour = group.colour;
             pieces.insert(0, crowd::key(&crowd.steps(), colour, palette));
         }
         if layers.trails && scene.no_trails {
@@ -158,32 +164,29 @@ fn groups<'a>(
     let mut crowd = Crowd::new(all);
     let mut stamps = vec![0u32; all];
     let mut groups = Vec::new();
-    let mut inside: Vec<u32> = Vec::new();
     for seen in scene.entities.chunk_by(|a, b| a.who.kind == b.who.kind) {
         let Some(first) = seen.first() else { continue };
         let id = first.who.kind;
         let Some(kind) = cast.kinds.get(id.index()) else { continue };
-        let mut group = Group { kind, id, seen, crowd: false };
+        let colour = palette.kind_rgb(kind.look.colour.as_deref(), id.index());
+        let mut group = Group { kind, id, seen, colour, crowd: None };
         if !kind.is_spawner {
-            inside.clear();
-            let width = usize::from(area.width);
-            inside.extend(seen.iter().map(|seen| match view.cell(seen.at) {
-                Some((x, y)) => (usize::from(y - area.y) * width + usize::from(x - area.x)) as u32,
-                None => u32::MAX,
-            }));
-            let (mut count, mut cells) = (0, 0);
-            for at in inside.iter().filter(|at| **at != u32::MAX) {
-                count += 1;
-                let stamp = &mut stamps[*at as usize];
-                cells += usize::from(*stamp != id.0 + 1);
-                *stamp = id.0 + 1;
+            // In sight: who, in which cell, and in which dot of it.
+            let mut inside = Vec::with_capacity(seen.len().min(1 << 20));
+            let (mut cells, stamp) = (0, id.0 + 1);
+            for (who, seen) in seen.iter().enumerate() {
+                let Some((at, dot)) = view.dot(seen.at) else { continue };
+                cells += usize::from(stamps[at] != stamp);
+                stamps[at] = stamp;
+                inside.push((who, at, dot));
             }
-            group.crowd = crowd::is_crowd(count, cells, all);
-            if group.crowd {
-                for (seen, at) in seen.iter().zip(&inside).filter(|(_, at)| **at != u32::MAX) {
-                    crowd.add(*at as usize, colour_of(seen, &group, palette));
+            if crowd::is_crowd(inside.len(), cells, all) {
+                for (who, at, _) in &inside {
+                    crowd.add(*at, colour_of(&seen[*who], &group, palette));
                 }
                 crowd.end_of_kind();
+                let dots = inside.iter().map(|(_, at, dot)| (*at as u32, *dot));
+                group.crowd = Some(dots.collect());
             }
         }
         groups.push(group);
@@ -192,14 +195,10 @@ fn groups<'a>(
     (groups, crowd)
 }
 
-fn kind_colour(group: &Group<'_>, palette: &Palette) -> Rgb {
-    palette.kind_rgb(group.kind.look.colour.as_deref(), group.id.index())
-}
-
 /// The colour of one, by what colours stand for.
 fn colour_of(seen: &Seen, group: &Group<'_>, palette: &Palette) -> Rgb {
     match seen.tone {
-        Tone::Own => kind_colour(group, palette),
+        Tone::Own => group.colour,
         Tone::Place(place) => palette.place_rgb(usize::from(place)),
         Tone::Share(share) => palette.share_rgb(f64::from(share)),
         Tone::Nothing => blend(palette.base(), palette.role_rgb(Role::Ghost), 0.5),
@@ -216,11 +215,10 @@ fn trails(
 ) {
     for trail in &scene.trails {
         let group = groups.iter().find(|group| group.id == trail.kind);
-        if group.is_some_and(|group| group.crowd) {
+        if group.is_some_and(Group::is_crowd) {
             continue;
         }
-        let colour =
-            group.map_or(palette.role_rgb(Role::Ghost), |group| kind_colour(group, palette));
+        let colour = group.map_or(palette.role_rgb(Role::Ghost), |group| group.colour);
         lines::trail(trail, view, canvas, (palette, colour));
     }
 }

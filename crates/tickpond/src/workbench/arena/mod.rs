@@ -194,6 +194,20 @@ impl View {
         inside.then_some((x as u16, y as u16))
     }
 
+    /// The cell of a place among those of the area, and the dot of braille in it, row by row, two in each.
+    pub fn dot(&self, place: (f64, f64)) -> Option<(usize, u8)> {
+        let (x, y) = self.place(place);
+        let (x, y) = (x - f64::from(self.area.x), y - f64::from(self.area.y));
+        let (width, height) = (f64::from(self.area.width), f64::from(self.area.height));
+        if !(x >= 0.0 && y >= 0.0 && x < width && y < height) {
+            return None;
+        }
+        let (column, row) = (x as usize, y as usize);
+        let (right, below) = ((x * 2.0) as usize % 2, (y * 4.0) as usize % 4);
+        let at = row * usize::from(self.area.width) + column;
+        Some((at, (below * 2 + right) as u8))
+    }
+
     /// Whether something of this reach around a place can be in sight.
     pub fn is_near(&self, place: (f64, f64), reach: f64) -> bool {
         let (x, y) = self.place(place);

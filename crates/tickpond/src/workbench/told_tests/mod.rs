@@ -2,6 +2,7 @@
 
 mod later;
 mod shown;
+mod walking;
 
 use std::sync::Arc;
 
@@ -214,7 +215,7 @@ fn the_heights_of_the_strip_are_read_back_from_its_cells() {
         let area = Rect::new(0, 0, 100, height);
         let mut cells = Cells::empty(area);
         let palette = Palette::of(Theme::Dark);
-        strip::draw(&snapshot, area, &mut cells, &palette);
+        strip::draw(&snapshot, &strip::Told::default(), area, &mut cells, &palette);
         // Rows of the plot: without head, births, ends and times.
         let rows = height - 4;
         let x = 20;

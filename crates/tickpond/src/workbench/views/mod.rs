@@ -25,6 +25,7 @@ use list::each_view;
 use super::answer::Answer;
 use super::app::{App, Effect};
 use super::command::DrawRun;
+use super::keys;
 use super::layout;
 use super::palette::Palette;
 use super::question::Question;
@@ -104,6 +105,29 @@ pub struct Own {
     pub words: &'static str,
     pub act: fn(&mut App) -> Vec<Effect>,
 }
+
+/// What charts and lifelines can do with the stretch they show.
+const NEARER: Own = Own {
+    keys: &[keys::c('>')],
+    short: "nearer",
+    words: "half as long a stretch, around the present moment",
+    act: |app| app.change_stretch(false),
+};
+const WIDER: Own = Own {
+    keys: &[keys::c('<')],
+    short: "",
+    words: "a stretch twice as long",
+    act: |app| app.change_stretch(true),
+};
+const ALL_OF_IT: Own = Own {
+    keys: &[keys::c('0')],
+    short: "",
+    words: "the usual stretch again",
+    act: |app| {
+        app.drawer.stretch = None;
+        Vec::new()
+    },
+};
 
 /// What a view can ask, on the simulation's thread.
 pub struct Asking<'a> {

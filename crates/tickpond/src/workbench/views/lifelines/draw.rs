@@ -12,13 +12,42 @@ use super::answer::{Lives, lanes};
 use crate::workbench::app::App;
 use crate::workbench::arena::draw::end_glyph;
 use crate::workbench::palette::{Palette, Role};
+use crate::workbench::stretch::Stretch;
 
 /// Columns of the names.
 const NAMES: u16 = 15;
 
+/// How many ticks a column stands for, at least one.
+pub fn ticks_per_column((from, to): Stretch, area: Rect) -> i64 {
+    ((to - from) as i64 / i64::from(area.width.saturating_sub(NAMES + 1).max(1))).max(1)
+}
+
+/// The column of a tick.
+fn column_of(tick: u64, (from, to): Stretch, area: Rect) -> u16 {
+    let (x, width) = (area.x + NAMES, area.width - NAMES);
+    let at = tick.saturating_sub(from) as f64 / (to - from).max(1) as f64 * f64::from(width - 1);
+    x + (at.round() as u16).min(width - 1)
+}
+
+/// The tick of a column; none left of the lanes, or where nothing has been played yet.
+pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
+    let (from, to) = app.snapshot.answer.own::<Lives>()?.span;
+    if area.width <= NAMES + 8 || x < area.x + NAMES || x >= area.right() {
+        return None;
+    }
+    let share = f64::from(x - area.x - NAMES) / f64::from(area.width - NAMES - 1);
+    let tick = from + (share * (to - from) as f64).round() as u64;
+    Some(tick.min(app.snapshot.travel.head))
+}
+
+/// How many lanes there is room for: the first row names, the last tells what is under the cursor.
+fn rows(height: usize) -> usize {
+    height.saturating_sub(2).max(1)
+}
+
 /// The first lane shown: the selected one is in sight, else the youngest are.
 pub fn top(app: &App, height: usize) -> usize {
-    let rows = height.saturating_sub(1).max(1);
+    let rows = rows(height);
     let lanes = lanes(&app.snapshot.answer);
     let last = lanes.len().saturating_sub(rows);
     match lanes.iter().position(|lane| app.is_focus(lane.who)) {
@@ -77,18 +106,27 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     if area.height < 2 || area.width <= NAMES + 8 {
         return;
     }
+    if area.height < 3 {
+        return;
+    }
     let none = Lives::default();
     let answer = app.snapshot.answer.own::<Lives>().unwrap_or(&none);
     let rate = app.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
     let (from, to) = answer.span;
     let seconds = |tick: u64| tick as f64 / rate;
-    let legend = "x hurt  m heard  s sent  ? unheard  last: its cause";
+    let shown = answer.lanes.len().min(rows(usize::from(area.height)));
+    let lanes = match answer.all.saturating_sub(shown) {
+        0 => format!("{} lanes", answer.all),
+        _ => format!("{shown} of {} lanes", answer.all),
+    };
+    let marks = "x hurt  m heard  s sent  ? unheard  last: its cause";
+    let legend = format!("{marks}  {lanes}");
     let states = states_of(&answer.lanes);
-    let left = format!("{:<15}{:.1} s", "name", seconds(from));
+    let left = format!("{:<15}{:.1} s  ", "name", seconds(from));
     let right = format!("{:.1} s", seconds(to));
     let room = width.saturating_sub(left.len() + right.len() + 2);
     let named: usize = states.iter().map(|state| state.chars().count() + 4).sum();
-    let legend = if legend.len() + named < room { legend } else { "" };
+    let legend = if legend.len() + named < room { legend } else { lanes };
     let head = match named {
         0 => format!("{left}{legend:^room$}  {right}"),
         _ => format!("{left}{legend:>room$}  {right}"),
@@ -104,10 +142,51 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         return;
     }
     let top = top(app, usize::from(area.height));
-    for (row, lane) in answer.lanes.iter().skip(top).take(usize::from(area.height) - 1).enumerate()
-    {
+    let shown = answer.lanes.iter().skip(top).take(rows(usize::from(area.height)));
+    for (row, lane) in shown.enumerate() {
         let line = Rect { y: area.y + 1 + row as u16, height: 1, ..area };
         draw_lane(app, lane, (from, to), line, cells, palette);
+    }
+    cursors(app, (from, to), area, cells, palette);
+    under(answer, rate, Rect { y: area.bottom() - 1, height: 1, ..area }, cells, palette);
+}
+
+/// Where the present moment is, and the one that was marked.
+fn cursors(app: &App, span: Stretch, area: Rect, cells: &mut Cells, palette: &Palette) {
+    let tick = app.snapshot.travel.tick;
+    let present = (tick < span.1).then_some((tick, Role::Cursor));
+    let mark = app.drawer.mark.filter(|mark| (span.0..=span.1).contains(mark));
+    for (tick, role) in mark.map(|mark| (mark, Role::Caution)).into_iter().chain(present) {
+        let x = column_of(tick, span, area);
+        for y in area.y + 1..area.bottom() - 1 {
+            if cells.cell((x, y)).is_some_and(|cell| cell.symbol() == " ") {
+                cells.set_string(x, y, "│", palette.style(role));
+            }
+        }
+    }
+}
+
+/// What befell those that are shown under the cursor, with lines.
+fn under(answer: &Lives, rate: f64, row: Rect, cells: &mut Cells, palette: &Palette) {
+    let faint = palette.style(Role::Faint);
+    let (mut x, end) = (row.x, row.right());
+    let mut put = |words: &str, style: Style| {
+        let room = usize::from(end.saturating_sub(x));
+        x = cells.set_stringn(x, row.y, words, room, style).0;
+    };
+    put(&format!("from {:.2} s: ", answer.since as f64 / rate), faint);
+    if answer.under.is_empty() {
+        put("nothing befell them", faint);
+    }
+    for (words, line) in &answer.under {
+        put(words, palette.style(Role::Plain));
+        if let Some(line) = line {
+            put(&format!(" :{line}"), palette.style(Role::Number));
+        }
+        put("   ", faint);
+    }
+    if answer.more > 0 {
+        put(&format!("and {} more", answer.more), faint);
     }
 }
 
@@ -126,13 +205,9 @@ fn draw_lane(
     let chosen = app.is_focus(lane.who);
     let name = if chosen { palette.style(Role::Chosen) } else { colour };
     cells.set_stringn(line.x, line.y, format!("{:<14}", lane.name), usize::from(NAMES) - 1, name);
-    let (x, width) = (line.x + NAMES, line.width - NAMES);
-    let span = (to - from).max(1) as f64;
-    let column = |tick: u64| {
-        let at = tick.saturating_sub(from) as f64 / span * f64::from(width - 1);
-        x + (at as u16).min(width - 1)
-    };
-    let end = lane.ended.map_or(to, |(tick, _)| tick);
+    let column = |tick: u64| column_of(tick, (from, to), line);
+    let now = app.snapshot.travel.tick.min(to);
+    let end = lane.ended.map_or(now, |(tick, _)| tick);
     let (first, last) = (column(lane.born.max(from)), column(end));
     for at in first..=last {
         cells.set_string(at, line.y, "─", colour);

@@ -3,12 +3,15 @@
 pub(super) mod answer;
 mod draw;
 
+use crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use tickpond_sim::Who;
 
-use super::{Beside, Filter, View};
+use super::{Beside, Filter, Own, View};
 use crate::workbench::app::{App, Effect};
-use crate::workbench::command::DrawRun;
+use crate::workbench::command::{Command, DrawRun};
+use crate::workbench::keys::shift;
+use crate::workbench::stretch::Stretch;
 
 /// Lifelines of all, if the list is not narrowed: words that narrow it are no kinds.
 fn drawing(app: &App) -> Option<DrawRun> {
@@ -27,14 +30,57 @@ pub const VIEW: View = View {
     click,
     picture: super::by_name,
     drawing,
-    commands: &[],
+    commands: &[
+        Own {
+            keys: &[shift(KeyCode::Left)],
+            short: "",
+            words: "a column back along the lanes",
+            act: |app| along(app, -1),
+        },
+        Own {
+            keys: &[shift(KeyCode::Right)],
+            short: "",
+            words: "a column on along the lanes",
+            act: |app| along(app, 1),
+        },
+        super::NEARER,
+        super::WIDER,
+        super::ALL_OF_IT,
+    ],
 };
+
+/// The stretch that is shown if none was chosen.
+pub(super) fn usual(app: &App) -> Stretch {
+    let rate = app.snapshot.cast.as_ref().map_or(60.0, |cast| cast.rate);
+    answer::usual(rate, app.snapshot.travel.tick, app.present_wish().columns)
+}
+
+/// So many columns along. The stretch that is shown stays where it is.
+fn along(app: &mut App, way: i64) -> Vec<Effect> {
+    let list = app.areas().map(|areas| app.drawer_parts(areas.drawer).0);
+    let span = app.snapshot.answer.own::<answer::Lives>().map(|lives| lives.span);
+    let (Some(list), Some(span)) = (list, span) else { return Vec::new() };
+    app.drawer.stretch.get_or_insert(span);
+    vec![Effect::Tell(Command::Along(way * draw::ticks_per_column(span, list)))]
+}
 
 fn listed(app: &App) -> Vec<Who> {
     answer::lanes(&app.snapshot.answer).iter().map(|lane| lane.who).collect()
 }
 
-fn click(app: &mut App, list: Rect, (_, y): (u16, u16)) -> Vec<Effect> {
+fn click(app: &mut App, list: Rect, (x, y): (u16, u16)) -> Vec<Effect> {
+    if let Some(tick) = draw::tick_at(app, list, x) {
+        let mut effects = vec![Effect::Tell(Command::Play(false))];
+        let span = app.snapshot.answer.own::<answer::Lives>().map(|lives| lives.span);
+        app.drawer.stretch = app.drawer.stretch.or(span);
+        effects.extend(select_lane(app, list, y));
+        effects.extend(app.seek(tick));
+        return effects;
+    }
+    select_lane(app, list, y)
+}
+
+fn select_lane(app: &mut App, list: Rect, y: u16) -> Vec<Effect> {
     let row = usize::from(y.saturating_sub(list.y));
     let at = (draw::top(app, usize::from(list.height)) + row).checked_sub(1);
     let lanes = answer::lanes(&app.snapshot.answer);

@@ -8,6 +8,7 @@ use tickpond_lang::program::Cause;
 
 use super::here::{Here, here};
 use crate::workbench::answer::Answer;
+use crate::workbench::stretch::around;
 use crate::workbench::views::Asking;
 use crate::workbench::wish::{Trend, Wish};
 
@@ -37,8 +38,8 @@ pub struct Chart {
     pub series: Vec<TrendSeries>,
     /// How many series of this run there are to choose from.
     pub names: usize,
-    /// The most seconds drawn.
-    pub width: f64,
+    /// The first and the last second, or age, that is drawn.
+    pub span: (f64, f64),
     /// The least and the most drawn upwards.
     pub range: (f64, f64),
     /// Where the present tick is, in seconds; for charts over time.
@@ -58,7 +59,8 @@ pub struct Drawn {
 /// Answers for the charts.
 pub fn answer(asking: &mut Asking<'_>, answer: &mut Answer) {
     let chart = chart(asking.run, asking.wish);
-    let here = here(asking.run, chart.per.filter(|_| asking.stands));
+    let from = (chart.span.0 * asking.run.cast().rate).round() as u64;
+    let here = here(asking.run, from, chart.per.filter(|_| asking.stands));
     answer.give(Drawn { chart, here });
 }
 
@@ -170,15 +172,19 @@ fn over_time(
 ) -> Chart {
     let rate = run.cast().rate;
     let pasts = pasts(run, wish);
-    let len = pasts.iter().map(|p| p.record.len).fold(run.record().len, usize::max);
+    let all = pasts.iter().map(|p| p.record.len).fold(run.record().len, usize::max);
     let columns = wish.columns.clamp(10, 400) * 2;
-    let per = (len as f64 / columns as f64).max(1.0);
+    let (first, len) = match wish.stretch.map(|stretch| around(stretch, run.tick())) {
+        Some((from, to)) => ((from as usize).min(all), (to as usize + 1).min(all)),
+        None => (0, all),
+    };
+    let per = ((len - first.min(len)) as f64 / columns as f64).max(1.0);
     let mut series: Vec<TrendSeries> = Vec::new();
     // The runs before go beneath.
     let records = pasts.iter().map(|past| (&past.record, Some(past.number)));
     for (record, past) in records.chain([(run.record(), None)]) {
         for (name, kind, values) in lines(record, rate) {
-            let (points, lows) = thinned(&values, per, rate);
+            let (points, lows) = thinned(&values, (first, len), per, rate);
             let now = (run.tick() as usize).min(values.len().saturating_sub(1));
             let last = values.top(now, (now + 1).min(values.len())).unwrap_or(0.0);
             series.push(TrendSeries { name, kind, past, points, lows, last });
@@ -189,7 +195,7 @@ fn over_time(
         across: "time (s)".into(),
         series,
         names: 0,
-        width: len as f64 / rate,
+        span: (first as f64 / rate, len as f64 / rate),
         range: (0.0, 1.0),
         now: Some(run.tick() as f64 / rate),
         per: Some(per),
@@ -200,13 +206,18 @@ fn over_time(
 /// A point.
 type Point = (f64, f64);
 
-/// One point for each column of so many ticks, the most in it; and the least where that is another.
-fn thinned(values: &Values<'_>, per: f64, rate: f64) -> (Vec<Point>, Vec<Point>) {
+/// One point for each column of so many ticks of a stretch, the most in it; and the least where that is another.
+fn thinned(
+    values: &Values<'_>,
+    (first, end): (usize, usize),
+    per: f64,
+    rate: f64,
+) -> (Vec<Point>, Vec<Point>) {
     let (mut points, mut lows) = (Vec::new(), Vec::new());
     let mut column = 0;
     loop {
-        let from = (column as f64 * per) as usize;
-        let to = (((column + 1) as f64 * per) as usize).min(values.len());
+        let from = first + (column as f64 * per) as usize;
+        let to = (first + ((column + 1) as f64 * per) as usize).min(values.len()).min(end);
         if from >= to {
             return (points, lows);
         }
@@ -298,7 +309,7 @@ fn lives(run: &dyn Timeline, wish: &Wish) -> Chart {
         chart.series.push(line);
     }
     let ends = chart.series.iter().filter_map(|s| s.points.last()).map(|p| p.0);
-    chart.width = ends.fold(0.0, f64::max).max(0.1);
+    chart.span = (0.0, ends.fold(0.0, f64::max).max(0.1));
     chart.remark = Some(medians.join(", "));
     chart
 }

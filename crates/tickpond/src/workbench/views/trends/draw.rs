@@ -52,7 +52,8 @@ pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
         return None;
     }
     let rate = app.snapshot.cast.as_ref()?.rate;
-    let tick = share_of(x - plot.x, plot.width) * chart.width * rate;
+    let (from, to) = chart.span;
+    let tick = (from + share_of(x - plot.x, plot.width) * (to - from)) * rate;
     Some((tick.round() as u64).min(app.snapshot.travel.head))
 }
 
@@ -60,7 +61,7 @@ pub fn tick_at(app: &App, area: Rect, x: u16) -> Option<u64> {
 pub fn ticks_per_column(app: &App, area: Rect) -> Option<i64> {
     let chart = chart_of(app)?;
     chart.now?;
-    let ticks = chart.width * app.snapshot.cast.as_ref()?.rate;
+    let ticks = (chart.span.1 - chart.span.0) * app.snapshot.cast.as_ref()?.rate;
     Some(((ticks / (f64::from(plot(area).width) - 0.5)).round() as i64).max(1))
 }
 
@@ -104,12 +105,18 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     }
     let plot = plot(area);
     let (low, high) = chart.range;
+    let rate = app.snapshot.cast.as_ref().map_or(60.0, |cast| cast.rate);
+    let mark = app.drawer.mark.filter(|_| chart.now.is_some()).map(|mark| mark as f64 / rate);
     let faint = palette.style(Role::Faint);
     Canvas::default()
         .marker(Marker::Braille)
-        .x_bounds([0.0, chart.width])
+        .x_bounds([chart.span.0, chart.span.1])
         .y_bounds([low, high])
         .paint(|canvas| {
+            if let Some(mark) = mark {
+                let colour = palette.style(Role::Caution).fg.unwrap_or_default();
+                canvas.draw(&Line::new(mark, low, mark, high, colour));
+            }
             if let Some(now) = chart.now {
                 let line = Line::new(now, low, now, high, faint.fg.unwrap_or_default());
                 canvas.draw(&line);
@@ -169,14 +176,16 @@ fn scale(chart: &Chart, plot: Rect, cells: &mut Cells, palette: &Palette) {
         cells.set_stringn(plot.x - SCALE, plot.y + (plot.height - 1) / 2, middle, 7, style);
     }
     let y = plot.bottom();
-    cells.set_string(plot.x, y, "0", style);
-    let end = format!("{:.1}", chart.width);
+    let (first, last) = chart.span;
+    let begin = if first == 0.0 { "0".to_string() } else { format!("{first:.2}") };
+    cells.set_string(plot.x, y, begin, style);
+    let end = format!("{last:.1}");
     cells.set_string(plot.right().saturating_sub(end.len() as u16), y, &end, style);
     let x = plot.x + plot.width / 2;
     let across = &chart.across;
     cells.set_string(x.saturating_sub(across.len() as u16 / 2), y, across, style);
     if let Some(now) = chart.now {
-        let share = (now / chart.width.max(1e-9)).clamp(0.0, 1.0);
+        let share = ((now - first) / (last - first).max(1e-9)).clamp(0.0, 1.0);
         let x = plot.x + column_of(share, plot.width);
         // Near the right end the time that is drawn to gives way to the present one.
         let near_end = x + end.len() as u16 + 1 >= plot.right();

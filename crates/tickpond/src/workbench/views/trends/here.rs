@@ -23,14 +23,14 @@ pub struct HereLine {
     pub line: Option<u32>,
 }
 
-/// What was born and ended around the present tick, in the column of a chart it lies in, of which each
-/// stands for `per` ticks. Costs the events of that stretch.
-pub fn here(run: &dyn Timeline, per: Option<f64>) -> Here {
+/// What was born and ended around the present tick, in the column of a chart it lies in; the first column begins at a
+/// tick, and each stands for `per` ticks. Costs the events of that stretch.
+pub fn here(run: &dyn Timeline, begin: u64, per: Option<f64>) -> Here {
     let Some(per) = per.map(|per| per.max(1.0)) else { return Here::default() };
     let (tick, head) = (run.tick(), run.head());
-    let column = (tick as f64 / per).floor();
-    let from = (column * per).ceil() as u64;
-    let until = (((column + 1.0) * per).ceil() as u64).min(head + 1).max(tick + 1);
+    let column = (tick.saturating_sub(begin) as f64 / per).floor();
+    let from = begin + (column * per).ceil() as u64;
+    let until = (begin + ((column + 1.0) * per).ceil() as u64).min(head + 1).max(tick + 1);
     // What was dropped from the record has been made again up to the present tick.
     let is_kept = from >= run.record().kept_from();
     let events = if is_kept { run.record().events() } else { run.events() };

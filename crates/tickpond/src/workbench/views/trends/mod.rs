@@ -51,6 +51,9 @@ pub const VIEW: View = View {
             words: "a column on along the chart",
             act: |app| app.along(1),
         },
+        super::NEARER,
+        super::WIDER,
+        super::ALL_OF_IT,
         Own {
             keys: &[c('o')],
             short: "runs before",

@@ -8,6 +8,8 @@ use super::draw::{tick_at, ticks_per_column};
 use crate::workbench::app::{App, Effect};
 use crate::workbench::command::Command;
 use crate::workbench::command::DrawRun;
+use crate::workbench::stretch;
+use crate::workbench::views::DrawerView;
 use crate::workbench::wish::Trend;
 
 pub fn choose(app: &mut App, by: isize) -> Vec<Effect> {
@@ -73,6 +75,24 @@ impl App {
                 Vec::new()
             }
         }
+    }
+
+    /// A stretch of time that is shorter, or longer.
+    pub(in crate::workbench::views) fn change_stretch(&mut self, wider: bool) -> Vec<Effect> {
+        let (tick, head) = (self.snapshot.travel.tick, self.snapshot.travel.head);
+        let usual = match self.drawer.view {
+            DrawerView::Lifelines => super::super::lifelines::usual(self),
+            _ => (0, head),
+        };
+        let now = self.drawer.stretch.map_or(usual, |now| stretch::around(now, tick));
+        self.drawer.stretch = match (wider, self.drawer.view) {
+            (false, _) => Some(stretch::nearer(now, tick)),
+            (true, DrawerView::Lifelines) => {
+                Some(stretch::wider(now, tick, head).unwrap_or((0, head)))
+            }
+            (true, _) => stretch::wider(now, tick, head),
+        };
+        Vec::new()
     }
 
     /// One earlier run beneath the charts, all that are kept, or none.
