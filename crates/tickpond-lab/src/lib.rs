@@ -48,6 +48,7 @@ pub mod taping;
 pub mod timeline;
 pub mod values;
 pub mod watching;
+pub mod why;
 
 pub use case::Case;
 pub use cast::Cast;

@@ -13,3 +13,4 @@ mod story;
 mod told_in_play;
 mod truths;
 mod verdicts;
+mod why;

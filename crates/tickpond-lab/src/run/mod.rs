@@ -3,6 +3,7 @@
 mod asked;
 mod edits;
 mod future;
+mod heard;
 mod play;
 mod travel;
 

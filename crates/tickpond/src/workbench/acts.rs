@@ -110,6 +110,7 @@ impl App {
             }
             Action::Measure => self.measure(),
             Action::LineFirings => self.firings_of_line(),
+            Action::WhyNot => return self.ask_why_not(),
             Action::Complete => self.complete(),
             Action::Tell => self.tell_word(),
             Action::Definition => self.go_to_definition(),

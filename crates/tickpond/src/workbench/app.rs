@@ -14,7 +14,7 @@ use super::held::{ArenaLook, Bands, Drawer, Known, OpenFile, Over};
 use super::history::History;
 use super::keys::Place;
 use super::layout::{self, Areas, body};
-use super::menu::Opening;
+use super::menu::{Menu, Opening};
 use super::one::One;
 use super::prompt::After;
 use super::recovery::Left;
@@ -70,6 +70,7 @@ pub struct Said {
     /// What came up while a snapshot was taken in.
     pub outbox: Vec<Effect>,
     seen_notice: u64,
+    seen_page: u64,
     seen_tape: Option<String>,
     told_wish: Option<Wish>,
 }
@@ -169,6 +170,13 @@ impl App {
             };
             self.said.message = Some((words, notice.is_trouble));
         }
+        if let Some(page) = &snapshot.page
+            && page.number != self.said.seen_page
+        {
+            self.said.seen_page = page.number;
+            let (title, lines) = (page.title.clone(), page.lines.clone());
+            self.over.menu = Some(Menu::Page { title, lines });
+        }
         if let Some(stopped) = &snapshot.stopped
             && self.snapshot.stopped.as_ref() != Some(stopped)
         {
@@ -263,6 +271,7 @@ impl App {
         let (screen, clipboard) = (self.bands.screen, std::mem::take(&mut self.known.clipboard));
         let controls = Controls::new(self.controls.reports_release);
         let seen = (self.said.seen_notice, self.said.seen_tape.take());
+        let seen_page = self.said.seen_page;
         let number = self.file.number + 1;
         *self = App::new(document, controls.reports_release);
         self.file.number = number;
@@ -270,6 +279,7 @@ impl App {
         self.settings = settings;
         (self.bands.screen, self.known.clipboard) = (screen, clipboard);
         (self.said.seen_notice, self.said.seen_tape) = seen;
+        self.said.seen_page = seen_page;
     }
 
     /// Compiles the text if it changed and hands a sound program on.

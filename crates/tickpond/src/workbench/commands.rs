@@ -156,6 +156,7 @@ const BEHIND_VIEWS: &[Row] = &[
     row(A::PlaceHere, &[c('i')], When::Arena, "", "put an entity or a spot at the cross"),
     row(A::Measure, &[c('d')], When::Arena, "", "measure from here to the cross"),
     row(A::LineFirings, &[ctrl('l')], When::Script, "", "what this line did: in the feed"),
+    row(A::WhyNot, &[ctrl('b')], When::Script, "why not", "why this line did not run"),
     row(A::Complete, &[ctrl(' ')], When::Script, "", "what could stand here"),
     row(A::Tell, &[ctrl('w')], When::Script, "", "what the word under the cursor means"),
     row(A::Definition, &[ctrl('d')], When::Script, "", "to where the name is defined"),

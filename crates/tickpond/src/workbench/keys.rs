@@ -61,6 +61,7 @@ pub enum Action {
     PanDown,
     Layers,
     Tint,
+    WhyNot,
     MarkMoment,
     Aim,
     PlaceHere,

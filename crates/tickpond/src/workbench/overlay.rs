@@ -180,6 +180,11 @@ pub fn menu(
             let room = page((width, height), (title, "any key closes"), area, cells, palette);
             for (row, line) in wrapped.iter().enumerate().take(usize::from(room.height)) {
                 let (y, width) = (room.y + row as u16, usize::from(room.width));
+                let more = wrapped.len().saturating_sub(usize::from(room.height) - 1);
+                let line = match row + 1 == usize::from(room.height) && more > 1 {
+                    true => format!("… {more} more lines: on a larger screen"),
+                    false => line.clone(),
+                };
                 cells.set_stringn(room.x, y, line, width, palette.style(Role::Plain));
             }
         }

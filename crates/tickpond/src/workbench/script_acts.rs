@@ -5,7 +5,8 @@ use tickpond_ide::hover::hover;
 use tickpond_ide::{edits, names};
 use tickpond_lang::Severity;
 
-use super::app::App;
+use super::app::{App, Effect};
+use super::command::Command;
 use super::menu::Menu;
 use super::views::DrawerView;
 
@@ -17,6 +18,18 @@ impl App {
         self.drawer.feed_back = None;
         self.said.message =
             Some((format!("what line {} did; / then Esc shows all", line + 1), false));
+    }
+
+    /// Asks why the line under the cursor did not run. Only of the text that plays.
+    pub(super) fn ask_why_not(&mut self) -> Vec<Effect> {
+        let played = self.snapshot.script.text.clone();
+        if *played != *self.script.buffer.text() {
+            let words = "the text on the screen does not play: mend its errors, then ask again";
+            self.said.message = Some((words.into(), true));
+            return Vec::new();
+        }
+        let (line, _) = self.script.buffer.cursor();
+        vec![Effect::Tell(Command::WhyNot(line as u32 + 1))]
     }
 
     /// The text as it is now, with what its names mean.

@@ -18,7 +18,7 @@ use crate::workbench::answers::{Known, answer};
 use crate::workbench::befell::Befell;
 use crate::workbench::command::Command;
 use crate::workbench::one::One;
-use crate::workbench::snapshot::{self, Notice, Play, Snapshot};
+use crate::workbench::snapshot::{self, Notice, Page, Play, Snapshot};
 use crate::workbench::stops::Stops;
 use crate::workbench::wish::Wish;
 
@@ -147,6 +147,7 @@ pub struct Worker {
     taping: Taping,
     habits: Habits,
     notice: Option<Notice>,
+    page: Option<Page>,
     /// Whether there is anything that has not been published.
     changed: bool,
 }
@@ -213,6 +214,7 @@ impl Worker {
             taping: Taping::default(),
             habits: Habits { forks: true, memory: None },
             notice: None,
+            page: None,
             changed: true,
         }
     }
@@ -396,6 +398,7 @@ impl Worker {
             ..snapshot.play
         };
         snapshot.notice = self.notice.clone();
+        snapshot.page = self.page.clone();
         snapshot.stops = self.stops.list();
         if let Ok(mut latest) = self.link.latest.lock() {
             *latest = (latest.0 + 1, Arc::new(snapshot));

@@ -5,8 +5,10 @@ use std::sync::Arc;
 use std::time::Instant;
 
 use tickpond_draw::{Beside, Wanted};
-use tickpond_lab::{Edited, Run, RunOptions};
+use tickpond_lab::why::why_not;
+use tickpond_lab::{Edited, Run, RunOptions, Timeline};
 use tickpond_lang::program::Program;
+use tickpond_sim::{EntityId, Who};
 
 use super::{Wake, Worker};
 use crate::drawing::{Format, bytes, of_run, without_picture};
@@ -14,6 +16,7 @@ use crate::failure::Failure;
 use crate::workbench::answers::Known;
 use crate::workbench::befell::Befell;
 use crate::workbench::command::{Command, DrawRun};
+use crate::workbench::snapshot::Page;
 use crate::workbench::stops::Stops;
 use crate::writing::write_new;
 
@@ -94,6 +97,7 @@ impl Worker {
             }
             Command::Focus(who) => self.shown.focus = who,
             Command::StripWidth(columns) => self.shown.strip_width = columns,
+            Command::WhyNot(line) => self.why_not(line),
             Command::Export(paths, drawing) => self.export(&paths, &drawing),
             Command::Quit => {}
         }
@@ -178,6 +182,19 @@ impl Worker {
         if let Some(reason) = self.run.as_mut().and_then(Run::made_again) {
             self.say(format!("run made again from 0 s: {reason}"), false);
         }
+    }
+
+    fn why_not(&mut self, line: u32) {
+        let Some(run) = &mut self.run else { return };
+        self.pace.playing = false;
+        let chosen = self.shown.focus.as_ref().and_then(|one| {
+            let (kind, number) = (one.kind_in(run.cast())?, one.number());
+            let gone = Who { kind, number, id: EntityId::NONE };
+            Some(run.find(kind, number).unwrap_or(gone))
+        });
+        let told = why_not(run, line, chosen);
+        let number = self.page.as_ref().map_or(0, |page| page.number) + 1;
+        self.page = Some(Page { number, title: told.title, lines: told.lines });
     }
 
     fn export(&mut self, paths: &[PathBuf], drawing: &DrawRun) {

@@ -79,6 +79,7 @@ impl Snapshot {
                     }),
             }),
             notice: None,
+            page: None,
             answer: Answer::default(),
             stops: Vec::new(),
         }

@@ -38,6 +38,8 @@ pub struct Snapshot {
     pub stopped: Option<StopLine>,
     /// What became of the last request.
     pub notice: Option<Notice>,
+    /// What was asked for and fills a page.
+    pub page: Option<Page>,
     /// What the drawer asked for.
     pub answer: Answer,
     /// Conditions the play pauses at.
@@ -168,6 +170,14 @@ pub struct Notice {
     pub number: u64,
     pub words: String,
     pub is_trouble: bool,
+}
+
+/// An answer that fills a page; the number tells a new one from an old one.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Page {
+    pub number: u64,
+    pub title: String,
+    pub lines: Vec<String>,
 }
 
 /// A living entity.

@@ -1,5 +1,6 @@
 //! What the screen says is so: each fault that was found there once, by name.
 
+mod asking_why;
 mod later;
 mod shown;
 mod walking;

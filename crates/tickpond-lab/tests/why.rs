@@ -1,0 +1,172 @@
+//! Why a line did not run, each answer worked out by hand.
+
+use rstest::rstest;
+use tickpond_lab::why::why_not;
+use tickpond_lab::{Run, RunOptions, Timeline};
+use tickpond_sim::Who;
+
+fn played(text: &str, ticks: u64) -> Run {
+    let program = tickpond_lang::compile(text);
+    let program = program.program.unwrap_or_else(|| panic!("{:?}", program.diagnostics));
+    let mut run = Run::new(program, RunOptions::default()).unwrap();
+    run.play_to(ticks);
+    run
+}
+
+/// The line, from 1, on which these words stand first.
+fn line_with(text: &str, words: &str) -> u32 {
+    let at = text.find(words).unwrap_or_else(|| panic!("no {words:?}"));
+    text[..at].matches('\n').count() as u32 + 1
+}
+
+fn asked(text: &str, ticks: u64, words: &str) -> Vec<String> {
+    let mut run = played(text, ticks);
+    let digest = run.state().digest();
+    let told = why_not(&mut run, line_with(text, words), None);
+    assert_eq!(run.state().digest(), digest, "the run stays where it is");
+    assert_eq!(run.tick(), ticks);
+    told.lines
+}
+
+fn has(lines: &[String], words: &str) {
+    assert!(lines.iter().any(|line| line.contains(words)), "no {words:?} in {lines:#?}");
+}
+
+const FROGS: &str = "pond \"Why\" { arena 100 x 60 }
+message warn(level: number)
+message lost
+input hop = key h
+kind frog {
+    health 5
+    body circle 2 u, sensor
+    states { sits, leaps }
+    vars { bites = 0 }
+    every 0.5 s {
+        bites += 1
+        if health < 3 and bites > 4 and age > 2 s {
+            say \"never\"
+        } else if bites > 100 {
+            say \"late\"
+        }
+        if nearest(heron within 5 u) as h { say \"seen\" }
+    }
+    after 1 s { damage self by 1 }
+    when health < 2 and bites > 2 { say \"weak\" }
+    on touch midge as m { end m }
+    on touch reed { say \"reed\" }
+    on press hop { say \"hop\" }
+    on warn(level) { say \"warned\" }
+    on hurt { say \"ouch\" }
+    after 60 s { end self }
+    in state leaps { on lost { say \"lost\" } }
+}
+kind midge { body circle 1 u, sensor }
+kind reed { body circle 1 u, sensor, passes frog }
+kind heron { every 1 s { send warn(1) to each frog within 3 u } }
+place frog at (10, 10)
+place midge at (20, 10)
+place reed at (10, 10)
+place heron at (80, 40)
+";
+
+fn frogs() -> String {
+    FROGS.into()
+}
+
+#[rstest]
+fn the_parts_of_a_condition_have_values_and_since_when() {
+    // Asked at 0.5 s, 1.0 s, … 6.0 s: twelve times; hurt once, at 1 s: health 4.
+    let lines = asked(&frogs(), 360, "if health < 3");
+    has(&lines, "asked of frog#1 in 12 ticks, last at 6.00 s");
+    has(&lines, "✗ false ever since it was asked: health < 3  (health is 4");
+    has(&lines, "✓ true since 2.50 s: bites > 4  (bites is 12");
+    has(&lines, "✓ true since 2.50 s: age > 2 s  (age is 6 s");
+    has(&lines, "most often in the way: health < 3, in 12 of 12");
+}
+
+#[rstest]
+fn an_else_if_needs_what_stands_before_it_to_be_false() {
+    let lines = asked(&frogs(), 360, "else if bites > 100");
+    has(&lines, "✓ false, as it must be ever since it was asked: health < 3 and bites > 4");
+    has(&lines, "✗ false ever since it was asked: bites > 100  (bites is 12");
+}
+
+#[rstest]
+fn an_entity_that_is_not_found_is_a_part() {
+    let lines = asked(&frogs(), 120, "if nearest(heron");
+    has(&lines, "✗ false ever since it was asked: nearest(heron within 5 u)");
+}
+
+#[rstest]
+fn a_handler_that_waits_for_a_condition_is_asked_every_tick() {
+    let lines = asked(&frogs(), 90, "when health < 2");
+    has(&lines, "has not run so far");
+    has(&lines, "asked of frog#1 in 90 ticks");
+    has(&lines, "✗ false ever since it was asked: health < 2  (health is 4");
+    // The bite of 1.5 s itself comes after the question.
+    has(&lines, "✗ false ever since it was asked: bites > 2  (bites is 2");
+    has(&lines, "as a tick begins");
+    let lines = asked(&frogs(), 95, "when health < 2");
+    has(&lines, "✓ true since 1.52 s: bites > 2  (bites is 3");
+}
+
+#[rstest]
+#[case::apart("on touch midge", "nearest: frog#1 and midge#1 at")]
+#[case::how_far("on touch midge", "10.00 u from middle to middle, 7.00 u from rim to rim")]
+#[case::passes("on touch reed", "a `reed` passes `frog`")]
+#[case::key("on press hop", "`hop` has not been pressed: its key is h")]
+#[case::age("after 60 s", "the oldest alive, frog#1, is 2.00 s old")]
+#[case::state("in state leaps", "it belongs to the state `leaps`: 0 of 1 is in it")]
+#[case::unsent("in state leaps", "`lost` was not sent in this time")]
+#[case::too_far("on warn(level)", "2 of them found nobody")]
+#[case::not_to("on warn(level)", "it did not come to frog#1")]
+#[case::from_the_sender("send warn(1)", "`warn` was sent 2 times, last at 2.00 s by heron#1")]
+#[case::hurt("on hurt", "a frog was hurt 1 times in this time, last frog#1 at 1.00 s")]
+#[case::nothing("place frog", "there is no handler and no `if` on this line")]
+fn each_sort_of_handler_tells_what_is_missing(#[case] at: &str, #[case] wanted: &str) {
+    has(&asked(&frogs(), 120, at), wanted);
+}
+
+#[rstest]
+fn what_is_muted_is_told_to_be() {
+    let text = frogs().replace("on hurt {", "off on hurt {");
+    has(&asked(&text, 60, "off on hurt"), "it is muted");
+}
+
+#[rstest]
+fn the_chosen_one_is_asked() {
+    let text = frogs().replace("place midge", "place frog at (50, 50), health 2\nplace midge");
+    let mut run = played(&text, 360);
+    let frog = run.program().kind_named("frog").unwrap();
+    let chosen: Vec<Who> = [1, 2].map(|number| run.find(frog, number).unwrap()).to_vec();
+    for (who, health) in chosen.into_iter().zip(["health is 4", "health is 1"]) {
+        let told = why_not(&mut run, line_with(&text, "if health < 3"), Some(who));
+        has(&told.lines, health);
+        has(&told.lines, &format!("asked of frog#{} in 12 ticks", who.number));
+    }
+}
+
+#[rstest]
+fn after_an_edit_only_what_the_new_text_played_is_looked_at() {
+    let text = frogs();
+    let mut run = played(&text, 120);
+    let edited = tickpond_lang::compile(&text.replace("bites > 4", "bites > 5")).program.unwrap();
+    run.edit(edited).unwrap();
+    run.play_to(240);
+    let told = why_not(&mut run, line_with(&text, "if health < 3"), None);
+    has(&told.lines, "asked of frog#1 in 4 ticks");
+    has(&told.lines, "looked at: the last 1.98 s");
+}
+
+#[rstest]
+fn a_part_that_needs_the_one_before_it_is_named() {
+    let text = "pond \"t\" { arena 90 x 90 }
+kind frog { every 1 s { if nearest(heron) as h { if h.age > 50 s and chance(10 %) { say \"old\" } } } }
+kind heron { }
+place frog at (1, 1)
+place heron at (9, 9)
+";
+    let text = text.replace(" and chance(10 %)", "");
+    let lines = asked(&text, 120, "if nearest(heron)");
+    has(&lines, "✗ false ever since it was asked: h.age > 50 s  (h.age is 2 s");
+}
