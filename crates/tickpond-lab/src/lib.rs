@@ -26,6 +26,7 @@ pub mod case;
 pub mod cast;
 pub mod counts;
 pub mod files;
+pub mod gauge;
 pub mod input;
 pub mod judge;
 pub mod keyframes;

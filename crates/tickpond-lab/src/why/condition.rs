@@ -162,8 +162,11 @@ impl Asked<'_> {
                 (true, false) => "✓ false, as it must be",
                 (false, false) => "✗ true, and what stands before it runs instead",
             };
-            let seen =
-                if values.is_empty() { String::new() } else { format!("  ({})", values.join(", ")) };
+            let seen = if values.is_empty() {
+                String::new()
+            } else {
+                format!("  ({})", values.join(", "))
+            };
             lines.push(format!("{word} {since}: {}{seen}", part.text));
         }
         // The one it failed for most often says most.

@@ -101,6 +101,10 @@ impl App {
             Action::PanUp => self.pan(0.0, -1.0),
             Action::PanDown => self.pan(0.0, 1.0),
             Action::Layers => self.over.prompt = Some(Prompt::Layers),
+            Action::Pin => {
+                let one = self.focus.as_ref().map(|one| format!("{}.health", one.name()));
+                self.ask(Ask::Pin, one.unwrap_or_default());
+            }
             Action::Tint => self.next_tint(),
             Action::MarkMoment => self.mark_moment(),
             Action::Aim => self.switch_cross(),

@@ -60,6 +60,10 @@ pub enum Command {
     Focus(Option<One>),
     /// How many columns the time strip has.
     StripWidth(usize),
+    /// Pins a value.
+    Pin(String),
+    /// Takes a pin away.
+    Unpin(usize),
     /// Why a line of the newest text, from 1, did not run.
     WhyNot(u32),
     /// Writes a drawing of the run.

@@ -80,6 +80,7 @@ const BEFORE_VIEWS: &[Row] = &[
         "",
         "mark this moment, and tell what lies between it and the present one; again: no mark",
     ),
+    row(A::Pin, &[c('P')], Away, "", "pin a value: a field of one, a watch, any expression"),
     row(A::Slower, &[c('-')], Away, "", "half the speed"),
     row(A::Faster, &[c('+'), c('=')], Away, "", "twice the speed"),
     row(A::Restart, &[c('r')], Away, "restart", "start again with the same seed"),

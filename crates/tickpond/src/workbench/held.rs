@@ -94,6 +94,7 @@ pub struct Drawer {
     /// The chosen row of checks and of knobs.
     pub check_at: usize,
     pub knob_at: usize,
+    pub pin_at: usize,
     /// First line of lifelines and anatomy.
     pub top: usize,
 }

@@ -43,6 +43,7 @@ mod one;
 mod overlay;
 mod palette;
 mod picture;
+mod pins;
 mod places;
 mod placing;
 mod pointer;

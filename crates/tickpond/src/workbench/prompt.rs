@@ -26,6 +26,8 @@ pub enum Ask {
     KnobValue,
     /// The name of the tape.
     TapeName,
+    /// A value to pin.
+    Pin,
     /// What is put at a place.
     PlaceWhat((f64, f64)),
 }
@@ -42,6 +44,7 @@ impl Ask {
             Ask::ReplaceBy(what) => format!("Replace every {what:?} by"),
             Ask::Rename => "New name".into(),
             Ask::KnobValue => "Value".into(),
+            Ask::Pin => "Pin (frog#1.health, count(midge) / 2, a watch)".into(),
             Ask::TapeName => "Name of the tape".into(),
             Ask::PlaceWhat((x, y)) => {
                 format!("At ({x:.1}, {y:.1}) a KIND (+KIND in the text) or a spot GROUP")

@@ -185,6 +185,7 @@ impl App {
             Ask::ReplaceBy(what) => self.replace_all(&what, typed),
             Ask::Rename => self.rename(typed),
             Ask::KnobValue => self.set_knob(typed),
+            Ask::Pin => return vec![Effect::Tell(Command::Pin(typed.to_string()))],
             Ask::TapeName => {
                 let name = if typed.is_empty() { "by hand" } else { typed };
                 return vec![Effect::Tell(Command::Tape(Some(name.to_string())))];

@@ -18,8 +18,11 @@ use crate::workbench::answers::{Known, answer};
 use crate::workbench::befell::Befell;
 use crate::workbench::command::Command;
 use crate::workbench::one::One;
+use crate::workbench::pins::Pins;
 use crate::workbench::snapshot::{self, Notice, Page, Play, Snapshot};
 use crate::workbench::stops::Stops;
+use crate::workbench::views::lifelines::span_of;
+use crate::workbench::views::pins::COLUMNS as PIN_COLUMNS;
 use crate::workbench::wish::Wish;
 
 /// Most seconds of play that are made up for after a pause that nobody asked for.
@@ -143,6 +146,7 @@ pub struct Worker {
     known: Known,
     befell: Befell,
     wake: Wake,
+    pins: Pins,
     stops: Stops,
     taping: Taping,
     habits: Habits,
@@ -210,6 +214,7 @@ impl Worker {
             known: Known::default(),
             befell: Befell::default(),
             wake: Wake::default(),
+            pins: Pins::default(),
             stops: Stops::default(),
             taping: Taping::default(),
             habits: Habits { forks: true, memory: None },
@@ -321,6 +326,7 @@ impl Worker {
             while run.tick() != goal {
                 run.step();
                 self.wake.note(run);
+                self.pins.note(run);
                 let stopped = run.state().stopped.is_some() && run.tick() == run.head();
                 if stopped || self.link.busy.stop.load(Ordering::Relaxed) {
                     self.goal = None;
@@ -343,6 +349,7 @@ impl Worker {
         while self.pace.debt >= 1.0 {
             run.step();
             self.wake.note(run);
+            self.pins.note(run);
             self.changed = true;
             self.pace.debt -= 1.0;
             if self.link.busy.stop.load(Ordering::Relaxed) {
@@ -382,6 +389,14 @@ impl Worker {
                 let from = run.tick().saturating_sub(run.program().rate as u64);
                 self.wake = Wake::default();
                 run.look_back(from, |run| self.wake.note(run));
+            }
+            if !self.pins.is_empty() {
+                let wish = &self.shown.wish;
+                let span = span_of(run.program().rate, run.tick(), wish);
+                if stands {
+                    self.pins.fill(run, span);
+                }
+                seen.pins = self.pins.list(run, span, wish.columns.saturating_sub(PIN_COLUMNS) * 2);
             }
             let speed = if stands { 1.0 } else { self.pace.speed };
             seen.dressed(run, speed, &self.shown.wish.tint, &self.wake)

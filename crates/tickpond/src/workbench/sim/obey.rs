@@ -16,6 +16,7 @@ use crate::failure::Failure;
 use crate::workbench::answers::Known;
 use crate::workbench::befell::Befell;
 use crate::workbench::command::{Command, DrawRun};
+use crate::workbench::pins::Pins;
 use crate::workbench::snapshot::Page;
 use crate::workbench::stops::Stops;
 use crate::writing::write_new;
@@ -97,6 +98,18 @@ impl Worker {
             }
             Command::Focus(who) => self.shown.focus = who,
             Command::StripWidth(columns) => self.shown.strip_width = columns,
+            Command::Pin(typed) => {
+                if let Some(run) = &self.run {
+                    match self.pins.add(run, &typed) {
+                        Ok(()) => self.say(
+                            format!("pinned {typed}: 9 shows it, x there takes it away"),
+                            false,
+                        ),
+                        Err(words) => self.say(words, true),
+                    }
+                }
+            }
+            Command::Unpin(at) => self.pins.forget(at),
             Command::WhyNot(line) => self.why_not(line),
             Command::Export(paths, drawing) => self.export(&paths, &drawing),
             Command::Quit => {}
@@ -141,6 +154,7 @@ impl Worker {
         self.known = Known::default();
         self.befell = Befell::default();
         self.wake = Wake::default();
+        self.pins = Pins::default();
         self.stops = Stops::default();
         self.taping.recording = None;
         self.taping.tape = None;
@@ -236,6 +250,8 @@ fn acts_on_the_run(command: &Command) -> bool {
             | Command::Focus(_)
             | Command::StripWidth(_)
             | Command::ForgetStop(_)
+            | Command::Pin(_)
+            | Command::Unpin(_)
             | Command::Play(false)
     )
 }

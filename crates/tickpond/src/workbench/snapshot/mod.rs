@@ -82,6 +82,7 @@ impl Snapshot {
             page: None,
             answer: Answer::default(),
             stops: Vec::new(),
+            pins: Vec::new(),
         }
     }
 }

@@ -9,6 +9,7 @@ use tickpond_sim::{Phase, What, Who};
 
 use crate::workbench::answer::Answer;
 use crate::workbench::one::One;
+use crate::workbench::pins::PinAt;
 use crate::workbench::silhouette::Strip;
 use crate::workbench::tint::{TintKey, Tone};
 
@@ -44,6 +45,8 @@ pub struct Snapshot {
     pub answer: Answer,
     /// Conditions the play pauses at.
     pub stops: Vec<StopAt>,
+    /// Values that are pinned.
+    pub pins: Vec<PinAt>,
 }
 
 /// Where in its time the run is.

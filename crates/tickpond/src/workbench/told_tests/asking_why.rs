@@ -29,7 +29,10 @@ fn the_parts_of_a_condition_stand_on_a_page(#[case] size: (u16, u16)) {
     desk.press(KeyCode::F(2)).key(KeyCode::Char('b'), KeyModifiers::CONTROL);
     let screen = desk.screen();
     assert!(screen.contains("asked of frog#1 in 8 ticks"), "{screen}");
-    assert!(screen.contains("✗ false ever since it was asked: health < 3 (health is 5"), "{screen}");
+    assert!(
+        screen.contains("✗ false ever since it was asked: health < 3 (health is 5"),
+        "{screen}"
+    );
     assert_eq!(desk.app.snapshot.travel.tick, 240, "the run stays where it is");
 }
 

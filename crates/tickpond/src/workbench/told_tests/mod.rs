@@ -2,6 +2,7 @@
 
 mod asking_why;
 mod later;
+mod pinning;
 mod shown;
 mod walking;
 

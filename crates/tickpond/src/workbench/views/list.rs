@@ -13,7 +13,8 @@ macro_rules! each_view {
             Checks = checks,
             Knobs = knobs,
             Anatomy = anatomy,
-            Refused = refused
+            Refused = refused,
+            Pins = pins
         }
     };
 }

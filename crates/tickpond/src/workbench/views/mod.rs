@@ -7,6 +7,7 @@ pub mod feed;
 pub mod knobs;
 pub mod lifelines;
 pub mod list;
+pub mod pins;
 pub mod refused;
 pub mod roster;
 pub mod trends;

@@ -68,7 +68,7 @@ pub fn lanes(answer: &Answer) -> &[Lane] {
 }
 
 /// The stretch that was chosen, else the last ten seconds.
-fn span_of(rate: f64, tick: u64, wish: &Wish) -> Stretch {
+pub fn span_of(rate: f64, tick: u64, wish: &Wish) -> Stretch {
     wish.stretch.map_or_else(|| usual(rate, tick, wish.columns), |stretch| around(stretch, tick))
 }
 

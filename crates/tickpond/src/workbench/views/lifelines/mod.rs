@@ -1,6 +1,6 @@
 //! Lives side by side.
 
-pub(super) mod answer;
+pub(in crate::workbench) mod answer;
 mod draw;
 
 use crossterm::event::KeyCode;
@@ -12,6 +12,8 @@ use crate::workbench::app::{App, Effect};
 use crate::workbench::command::{Command, DrawRun};
 use crate::workbench::keys::shift;
 use crate::workbench::stretch::Stretch;
+
+pub(in crate::workbench) use answer::span_of;
 
 /// Lifelines of all, if the list is not narrowed: words that narrow it are no kinds.
 fn drawing(app: &App) -> Option<DrawRun> {
