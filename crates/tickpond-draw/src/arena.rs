@@ -58,6 +58,34 @@ impl Map {
     }
 }
 
+/// Where each went, as a thin line; a way round to the other side of the arena, or out of it, is not joined.
+fn ways(page: &mut Drawing, run: &Run, map: &Map, wanted: &Wanted<'_>) {
+    let half = (map.size.0 / 2.0, map.size.1 / 2.0);
+    for way in &wanted.prepared.ways {
+        let Some(kind) = run.cast().kinds.get(way.kind.index()) else { continue };
+        if kind.is_spawner || !wanted.has(&kind.name) {
+            continue;
+        }
+        let mut steps: Vec<Step> = Vec::new();
+        let mut before: Option<(f64, f64)> = None;
+        for place in &way.places {
+            let (x, y) = map.at(*place);
+            if !map.holds((x, y)) {
+                before = None;
+                continue;
+            }
+            let joins = before.is_some_and(|(bx, by)| {
+                (place.0 - bx).abs() < half.0 && (place.1 - by).abs() < half.1
+            });
+            steps.push(if joins { Step::Line(x, y) } else { Step::Move(x, y) });
+            before = Some(*place);
+        }
+        if steps.iter().any(|step| matches!(step, Step::Line(..))) {
+            page.path(steps, pen_of(run.cast(), &kind.name).colour, 0.7, &[]);
+        }
+    }
+}
+
 /// One who is drawn.
 struct Seen {
     kind: KindId,
@@ -101,6 +129,13 @@ pub fn arena(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     if outside > 0 {
         more.push(format!("not drawn: {outside} outside of the arena"));
     }
+    if let Some(from) = wanted.from {
+        let since = plain(from as f64 / cast.rate);
+        more.push(match wanted.prepared.too_many {
+            true => format!("too many to draw the ways since {since} s"),
+            false => format!("with the ways since {since} s"),
+        });
+    }
     let kept = Wanted { from: None, to: None, ..wanted.clone() };
     let mut page = page(run, &kept, "the arena", base + 50.0, &more);
     page.rect(left, top, right - left, base - top, WATER);
@@ -112,6 +147,7 @@ pub fn arena(run: &Run, wanted: &Wanted<'_>) -> Drawing {
         page.line((x - 3.0, y), (x + 3.0, y), FAINT, 0.8);
         page.line((x, y - 3.0), (x, y + 3.0), FAINT, 0.8);
     }
+    ways(&mut page, run, &map, wanted);
     let crowded = seen.len() > CROWD;
     match crowded {
         true => density(&mut page, run, &map, &seen),

@@ -17,8 +17,7 @@ const MOST: usize = 12;
 /// How many have ended by each cause, over time, and beneath it the lines of the script that ended most.
 pub fn ends(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     let lines = lines(run, wanted);
-    let rows = lines.len().min(MOST + 1);
-    let room = if lines.is_empty() { 0.0 } else { 34.0 + rows as f64 * ROW };
+    let room = height(lines.len());
     let words = Words {
         what: "what ended them",
         upright: "ended so far (entities)",
@@ -28,7 +27,7 @@ pub fn ends(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     };
     let (mut page, _) = draw_over_time(run, wanted, &words, causes, room);
     if !lines.is_empty() {
-        table(&mut page, run, &lines);
+        table(&mut page, run, &lines, TOP + HEIGHT + 66.0);
     }
     page
 }
@@ -61,14 +60,14 @@ fn causes<'a>(_: &Run, record: &'a Record, wanted: &Wanted<'_>) -> Vec<Curve<'a>
 }
 
 /// So many of a kind that a line ended, by a cause: the most first.
-struct Line {
+pub(crate) struct Line {
     kind: String,
     cause: &'static str,
     line: Option<u32>,
     count: usize,
 }
 
-fn lines(run: &Run, wanted: &Wanted<'_>) -> Vec<Line> {
+pub(crate) fn lines(run: &Run, wanted: &Wanted<'_>) -> Vec<Line> {
     let ticks = wanted.ticks(run.record());
     let mut lines: Vec<Line> = Vec::new();
     let events = run.record().events().iter().filter(|event| event.what == What::Ended);
@@ -92,8 +91,12 @@ fn lines(run: &Run, wanted: &Wanted<'_>) -> Vec<Line> {
     lines
 }
 
-fn table(page: &mut Drawing, run: &Run, lines: &[Line]) {
-    let head = TOP + HEIGHT + 66.0;
+/// How high the table of so many lines is.
+pub(crate) fn height(lines: usize) -> f64 {
+    if lines == 0 { 0.0 } else { 34.0 + lines.min(MOST + 1) as f64 * ROW }
+}
+
+pub(crate) fn table(page: &mut Drawing, run: &Run, lines: &[Line], head: f64) {
     let columns = [LEFT + 70.0, LEFT + 190.0, LEFT + 280.0, LEFT + 340.0];
     page.text((LEFT, head), Anchor::Start, STRONG, "Ended");
     for (x, name) in columns.iter().zip(["kind", "cause", "line", "which says"]) {

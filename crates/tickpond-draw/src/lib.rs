@@ -21,13 +21,15 @@ mod over_time;
 pub mod pdf;
 mod pens;
 mod plot;
+mod report;
 mod svg;
+mod tick;
 mod wanted;
 
 pub use counts::draw_counts;
 pub use drawing::Drawing;
 pub use fonts::missing_signs;
-pub use of_run::{DRAWINGS, Ticks, drawing_named};
+pub use of_run::{DRAWINGS, Ticks, drawing_named, prepare};
 pub use pdf::{PdfError, to_pdf};
 pub use svg::to_svg;
-pub use wanted::{Beside, Wanted};
+pub use wanted::{Beside, Prepared, Wanted, Way};

@@ -1,9 +1,13 @@
 //! The drawings of a run, by name: one line each.
 
+use std::collections::BTreeMap;
+
 use tickpond_lab::Run;
+use tickpond_lab::apart::apart;
+use tickpond_lang::program::KindId;
 
 use crate::drawing::Drawing;
-use crate::wanted::Wanted;
+use crate::wanted::{Prepared, Wanted, Way};
 
 /// A drawing of a run.
 pub struct RunDrawing {
@@ -90,12 +94,69 @@ pub const DRAWINGS: &[RunDrawing] = &[
     },
     RunDrawing {
         name: "arena",
-        words: "the arena at one tick, bodies to scale",
-        ticks: Ticks::One,
+        words: "the arena at one tick, bodies to scale; from a tick on with the ways there",
+        ticks: Ticks::Both,
         has_beside: false,
         draw: crate::arena::arena,
     },
+    RunDrawing {
+        name: "tick",
+        words: "one tick in order: phases, handlers, what they asked for, what came of it",
+        ticks: Ticks::One,
+        has_beside: false,
+        draw: crate::tick::tick,
+    },
+    RunDrawing {
+        name: "report",
+        words: "the run on one page: counts, kinds in numbers, verdicts, lines that ended most",
+        ticks: Ticks::Stretch,
+        has_beside: true,
+        draw: crate::report::report,
+    },
 ];
+
+/// How often a second places are noted for the ways to where one is.
+const A_SECOND: f64 = 20.0;
+/// Most places that are noted.
+const MOST_PLACES: usize = 15_000;
+
+/// What the drawing of this name needs that only playing ticks once more can tell: the present tick taken apart, or the
+/// ways of everyone from a tick on. The run is where it was afterwards.
+pub fn prepare(run: &mut Run, name: &str, from: Option<u64>) -> Prepared {
+    match (name, from) {
+        ("tick", _) => Prepared { apart: apart(run), ..Prepared::default() },
+        ("arena", Some(from)) => {
+            let (ways, too_many) = ways(run, from);
+            Prepared { ways, too_many, ..Prepared::default() }
+        }
+        _ => Prepared::default(),
+    }
+}
+
+/// The ways of everyone from a tick on up to the present one; none if they are too many, which is told, too.
+fn ways(run: &mut Run, from: u64) -> (Vec<Way>, bool) {
+    let every = (run.program().rate / A_SECOND).round().max(1.0) as u64;
+    let now = run.tick();
+    let mut ways: BTreeMap<(KindId, u32), Way> = BTreeMap::new();
+    let mut noted = 0;
+    run.look_back(from, |run| {
+        if !(run.tick().is_multiple_of(every) || run.tick() == now) || noted > MOST_PLACES {
+            return;
+        }
+        for (at, columns) in run.state().kinds.iter().enumerate().skip(1) {
+            let kind = KindId(at as u32);
+            for row in 0..columns.len() {
+                let way = ways
+                    .entry((kind, columns.number[row]))
+                    .or_insert_with(|| Way { kind, places: Vec::new() });
+                way.places.push((columns.x[row], columns.y[row]));
+                noted += 1;
+            }
+        }
+    });
+    let too_many = noted > MOST_PLACES;
+    (if too_many { Vec::new() } else { ways.into_values().collect() }, too_many)
+}
 
 /// The drawing of this name.
 pub fn drawing_named(name: &str) -> Option<&'static RunDrawing> {
@@ -198,11 +259,12 @@ mod tests {
         text: &str,
         #[values(0, 40, 900)] ticks: u64,
     ) {
-        let run = run(text, ticks);
-        let spans = [Wanted::default(), Wanted { from: Some(ticks / 2), ..Wanted::default() }];
-        for (kind, wanted) in DRAWINGS.iter().flat_map(|kind| spans.iter().map(move |w| (kind, w)))
-        {
-            let drawing = (kind.draw)(&run, wanted);
+        let mut run = run(text, ticks);
+        let spans = [None, Some(ticks / 2)];
+        for (kind, from) in DRAWINGS.iter().flat_map(|kind| spans.iter().map(move |f| (kind, *f))) {
+            let prepared = prepare(&mut run, kind.name, from);
+            let wanted = Wanted { from, prepared, ..Wanted::default() };
+            let drawing = (kind.draw)(&run, &wanted);
             let (width, height) = (drawing.width, drawing.height);
             for (x, y) in places(&drawing) {
                 let inside =

@@ -45,34 +45,49 @@ pub(crate) fn draw_over_time(
     room: f64,
 ) -> (Drawing, Plot) {
     let rate = run.cast().rate;
-    let before = wanted.beside.as_ref().map(|beside| beside.record);
-    let more = wanted.beside.as_ref().map(|beside| {
+    let told = wanted.beside.iter().map(|beside| {
         let seconds = plain((beside.record.len.max(1) - 1) as f64 / rate);
-        format!("grey: {}, {seconds} s", beside.words)
+        format!("{}, {seconds} s", beside.words)
     });
-    let more: Vec<String> = more.into_iter().collect();
+    let told: Vec<String> = told.collect();
+    let more = match told.as_slice() {
+        [] => Vec::new(),
+        [one] => vec![format!("grey: {one}")],
+        several => vec![format!("grey, from dark to light: {}", several.join("; "))],
+    };
     let mut page = page(run, wanted, words.what, TOP + HEIGHT + 58.0 + room + 16.0, &more);
     let now = curves(run, run.record(), wanted);
-    let past = before.map_or_else(Vec::new, |before| curves(run, before, wanted));
     // What is drawn beneath is what is drawn above: a kind that is gone has no curve to be compared with.
-    let of_past = |name: &str| past.iter().find(|curve| curve.name == name);
+    let beneath: Vec<(Vec<Curve<'_>>, std::ops::Range<usize>)> = wanted
+        .beside
+        .iter()
+        .map(|beside| {
+            let mut past = curves(run, beside.record, wanted);
+            past.retain(|curve| now.iter().any(|own| own.name == curve.name));
+            (past, wanted.ticks(beside.record))
+        })
+        .collect();
     let ticks = wanted.ticks(run.record());
-    let past_ticks = before.map_or(0..0, |before| wanted.ticks(before));
     let mut range = (0.0f64, 0.0f64);
     let spans = now.iter().filter_map(|curve| (curve.span)(ticks.clone()));
-    let past_spans =
-        now.iter().filter_map(|curve| (of_past(&curve.name)?.span)(past_ticks.clone()));
+    let past_spans = beneath
+        .iter()
+        .flat_map(|(past, ticks)| past.iter().filter_map(|curve| (curve.span)(ticks.clone())));
     for (low, high) in spans.chain(past_spans) {
         range = (range.0.min(low), range.1.max(high));
     }
     let marks = round_between(range.0, range.1, 6, words.whole);
-    let records: Vec<&Record> = before.into_iter().chain([run.record()]).collect();
+    let records = wanted.beside.iter().map(|beside| beside.record);
+    let records: Vec<&Record> = records.chain([run.record()]).collect();
     let values = (marks[0], marks.last().copied().unwrap_or(1.0));
     let plot = Plot { ticks: wanted.span(&records), values };
     plot.value_axis(&mut page, &marks, words.upright);
     plot.time_axis(&mut page, rate, "time (s)");
-    for curve in now.iter().filter_map(|curve| of_past(&curve.name)) {
-        plot.curve(&mut page, past_ticks.clone(), &curve.pen.greyed(), &curve.span);
+    // The lightest lies lowest.
+    for (place, (past, ticks)) in beneath.iter().enumerate().rev() {
+        for curve in past {
+            plot.curve(&mut page, ticks.clone(), &curve.pen.greyed(place), &curve.span);
+        }
     }
     for curve in &now {
         plot.curve(&mut page, ticks.clone(), &curve.pen, &curve.span);

@@ -11,8 +11,8 @@ pub(crate) const INK: &str = "#1c2526";
 pub(crate) const FAINT: &str = "#5d6b6c";
 /// The colour of lines to read values by.
 pub(crate) const GRID: &str = "#dfe5e5";
-/// The colour of the run before.
-pub(crate) const GREY: &str = "#a3adad";
+/// The colours of the runs beneath, the first the darkest.
+pub(crate) const GREYS: [&str; 3] = ["#8f9b9b", "#b4bdbd", "#d3dada"];
 
 /// Colour, dashes and marker of a series.
 #[derive(Clone, Copy)]
@@ -62,9 +62,9 @@ pub(crate) fn pen_of(cast: &Cast, name: &str) -> Pen {
 }
 
 impl Pen {
-    /// The same, in grey.
-    pub fn greyed(self) -> Pen {
-        Pen { colour: GREY, ..self }
+    /// The same, in the grey of a run beneath, by its place.
+    pub fn greyed(self, place: usize) -> Pen {
+        Pen { colour: GREYS[place.min(GREYS.len() - 1)], ..self }
     }
 
     /// Its marker at a place.

@@ -1,6 +1,8 @@
 //! What is wanted of a drawing of a run: which ticks, which kinds, beside what; and the head that says so.
 
+use tickpond_lab::apart::PhaseApart;
 use tickpond_lab::{Record, Run};
+use tickpond_lang::program::KindId;
 
 use crate::axis::plain;
 use crate::drawing::{Anchor, Drawing};
@@ -15,8 +17,30 @@ pub struct Wanted<'r> {
     pub to: Option<u64>,
     /// The kinds, by name; all if none is named.
     pub kinds: Vec<String>,
-    /// What is drawn beneath, to be compared with.
-    pub beside: Option<Beside<'r>>,
+    /// What is drawn beneath, to be compared with: the first in the darkest grey.
+    pub beside: Vec<Beside<'r>>,
+    /// What was found out beforehand: see [`crate::prepare`].
+    pub prepared: Prepared,
+}
+
+/// What only playing ticks once more can tell.
+#[derive(Clone, Debug, Default)]
+pub struct Prepared {
+    /// The present tick taken apart.
+    pub apart: Vec<PhaseApart>,
+    /// Where everyone went.
+    pub ways: Vec<Way>,
+    /// Whether these are left out, since they are too many.
+    pub too_many: bool,
+}
+
+/// Where one went: places in u, a twentieth of a second apart.
+#[derive(Clone, Debug)]
+pub struct Way {
+    /// Its kind.
+    pub kind: KindId,
+    /// The places, the oldest first.
+    pub places: Vec<(f64, f64)>,
 }
 
 /// Another run, in grey.

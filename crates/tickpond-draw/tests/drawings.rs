@@ -181,12 +181,23 @@ fn the_run_before_is_drawn_beneath_where_it_is_compared() {
     run.edit(tickpond_lang::compile(&text).program.unwrap()).unwrap();
     run.play_to(600);
     let alone = to_svg(&draw_counts(&run, &Wanted::default()));
-    let wanted = Wanted { beside: Beside::before(&run), ..Wanted::default() };
+    let wanted = Wanted { beside: Beside::before(&run).into_iter().collect(), ..Wanted::default() };
     let beside = to_svg(&draw_counts(&run, &wanted));
-    let grey = |svg: &str| svg.lines().filter(|line| line.contains("#a3adad")).count();
+    let grey = |svg: &str| svg.lines().filter(|line| line.contains("#8f9b9b")).count();
     assert_eq!(grey(&alone), 0);
     assert!(grey(&beside) > 2, "a line of each kind that was there before");
     assert!(texts(&beside).iter().any(|t| t.contains("grey: the run before, 15 s")));
     // Both have one scale: the longer sets it.
     assert!(texts(&beside).iter().any(|t| t == "15") && !texts(&alone).iter().any(|t| t == "15"));
+}
+
+#[rstest]
+fn several_runs_beneath_have_greys_of_their_own_and_are_named() {
+    let run = run("pond \"t\" { arena 9 x 9 }\nkind fly { }\nplace fly at (1, 1)", 60);
+    let beside = |words: &str| Beside { words: words.into(), record: run.record() };
+    let wanted = Wanted { beside: vec![beside("one"), beside("other")], ..Wanted::default() };
+    let svg = to_svg(&draw_counts(&run, &wanted));
+    assert!(svg.contains("#8f9b9b") && svg.contains("#b4bdbd"));
+    let told = "grey, from dark to light: one, 1 s; other, 1 s";
+    assert!(texts(&svg).iter().any(|text| text.ends_with(told)), "{:?}", texts(&svg));
 }

@@ -209,7 +209,7 @@ fn heights_are_the_counts_of_the_stretch(
     let run = run(text, 180);
     let drawing = drawn("counts", &run, &Wanted { from, to, ..Wanted::default() });
     let mut found: Vec<f64> =
-        curve(&drawing, "#0f7c80").iter().map(|(_, y)| value_at(&drawing, *y)).collect();
+        curve(&drawing, "#157173").iter().map(|(_, y)| value_at(&drawing, *y)).collect();
     found.dedup_by(|a, b| (*a - *b).abs() < 0.01);
     assert_eq!(found.len(), heights.len(), "{found:?}");
     assert!(found.iter().zip(heights).all(|(a, b)| (a - b).abs() < 0.01), "{found:?}");
@@ -246,7 +246,7 @@ fn shares_of_lives_are_the_estimate(
     run.seek(tick);
     let drawing = drawn("lifetimes", &run, &Wanted::default());
     let mut shares: Vec<f64> =
-        curve(&drawing, "#0f7c80").iter().map(|(_, y)| value_at(&drawing, *y)).collect();
+        curve(&drawing, "#157173").iter().map(|(_, y)| value_at(&drawing, *y)).collect();
     shares.dedup_by(|a, b| (*a - *b).abs() < 0.01);
     assert_eq!(shares.iter().map(|share| share.round()).collect::<Vec<_>>(), wanted);
     let texts: Vec<String> = words(&drawing).into_iter().map(|(_, _, words)| words).collect();
@@ -307,7 +307,7 @@ fn bodies_stand_where_they_are_and_are_as_large() {
     near(radius / scale, 5.0);
     let corners = drawing.marks.iter().find_map(|mark| match mark {
         Mark::Path { steps, ink: tickpond_draw::drawing::Ink::Fill(colour) }
-            if colour == "#b0305c" && steps.len() == 5 =>
+            if colour == "#78003f" && steps.len() == 5 =>
         {
             let places = steps.iter().filter_map(|step| match *step {
                 Step::Move(x, y) | Step::Line(x, y) => Some((x, y)),
@@ -340,7 +340,7 @@ fn a_crowd_is_drawn_as_density_and_the_fullest_cell_is_told() {
         .marks
         .iter()
         .filter_map(|mark| match mark {
-            Mark::Rect { fill, share, .. } if fill == "#0f7c80" && *share < 1.01 => Some(*share),
+            Mark::Rect { fill, share, .. } if fill == "#157173" && *share < 1.01 => Some(*share),
             _ => None,
         })
         .collect();
@@ -371,7 +371,7 @@ fn a_lane_is_as_long_as_its_life_and_says_how_it_ended() {
     let all = words(&drawing);
     let at = |label: &str| all.iter().find(|(_, y, words)| words == label && *y > 100.0).unwrap().0;
     let second = (at("8") - at("0")) / 8.0;
-    let (fly, moth) = (lane("#0f7c80"), lane("#b0305c"));
+    let (fly, moth) = (lane("#157173"), lane("#78003f"));
     assert!((fly.0 - at("0")).abs() < 0.1 && (fly.1 - fly.0 - 3.0 * second).abs() < 0.2 * second);
     assert!(
         (moth.0 - at("0") - 2.0 * second).abs() < 0.1 * second && (moth.1 - at("8")).abs() < 0.1
@@ -455,4 +455,103 @@ fn stays_and_changes_are_those_of_the_run(#[case] from: Option<u64>, #[case] row
     let line = "line 5: after 4 s { become idle } }";
     assert!(says.contains(&"chase → idle") && says.contains(&line), "{says:?}");
     assert_eq!(says.contains(&"idle → chase"), from.is_none());
+}
+
+#[rstest]
+fn a_way_goes_through_the_places_where_one_was() {
+    let text = "pond \"t\" { arena 100 x 50\n edges wrap }\n\
+        kind drop { look \"d\" rose; on birth { heading = 0 deg; speed = 30 u/s } }\nplace drop at (20, 10)";
+    let mut run = run(text, 180);
+    // From 1 s on: at 50 u; after 2 s at the edge, and round to the other side; at 3 s at 10 u.
+    let prepared = tickpond_draw::prepare(&mut run, "arena", Some(60));
+    assert_eq!(run.tick(), 180);
+    let wanted = Wanted { from: Some(60), prepared, ..Wanted::default() };
+    let drawing = drawn("arena", &run, &wanted);
+    let water = drawing.marks.iter().find_map(|mark| match mark {
+        Mark::Rect { at, size, fill, .. } if fill == "#eef5f4" => Some((*at, *size)),
+        _ => None,
+    });
+    let ((left, top), (width, height)) = water.unwrap();
+    let scale = width / 100.0;
+    let way = drawing.marks.iter().find_map(|mark| match mark {
+        Mark::Path { steps, ink: tickpond_draw::drawing::Ink::Stroke { colour, width, .. } }
+            if colour == "#78003f" && *width < 0.9 =>
+        {
+            Some(steps.clone())
+        }
+        _ => None,
+    });
+    let way = way.expect("a way");
+    let starts = way.iter().filter(|step| matches!(step, Step::Move(..))).count();
+    assert_eq!(starts, 2, "the way round to the other side is not joined");
+    assert_eq!(way.len(), 41, "twenty a second, and both ends");
+    for (at, step) in way.iter().enumerate() {
+        let (Step::Move(x, y) | Step::Line(x, y)) = *step else { panic!("{step:?}") };
+        let wanted = (20.0 + 30.0 * (60.0 + at as f64 * 3.0) / 60.0) % 100.0;
+        assert!(((x - left) / scale - wanted).abs() < 0.6, "{} not {wanted}", (x - left) / scale);
+        assert!(((top + height - y) / scale - 10.0).abs() < 1e-6);
+    }
+    let told: Vec<String> = words(&drawing).into_iter().map(|(_, _, words)| words).collect();
+    assert!(told.iter().any(|text| text.ends_with("with the ways since 1 s")), "{told:?}");
+}
+
+#[rstest]
+fn the_page_of_a_tick_has_its_handlers_and_what_came_of_them_in_order() {
+    let mut run = run(FLIES, 90);
+    let prepared = tickpond_draw::prepare(&mut run, "tick", None);
+    let apart = prepared.apart.clone();
+    assert!(!apart.is_empty());
+    let drawing = drawn("tick", &run, &Wanted { prepared, ..Wanted::default() });
+    let rows = words(&drawing);
+    let mut y = 0.0;
+    let mut place = |says: &str| {
+        let found = rows.iter().find(|(_, at, words)| *at > y - 1.0 && words.starts_with(says));
+        let (_, at, _) = found.unwrap_or_else(|| panic!("no {says:?} below {y} in {rows:?}"));
+        y = *at;
+    };
+    for phase in &apart {
+        place(phase.phase.name());
+        for ran in &phase.ran {
+            place(&ran.head);
+        }
+        for came in &phase.came {
+            place(&format!("{} {}", came.what.name(), came.words));
+        }
+    }
+    assert!(apart.iter().any(|phase| phase.ran.iter().any(|ran| ran.head.contains("moth every"))));
+}
+
+#[rstest]
+fn the_numbers_of_a_report_are_those_of_the_run() {
+    let text = format!(
+        "{FLIES}\nexpect \"few flies\": always count(fly) <= 3\nexpect \"a moth\": always count(moth) == 1\n"
+    );
+    let run = run(&text, 600);
+    let report = Report::of(&run);
+    let drawing = drawn("report", &run, &Wanted::default());
+    let rows = words(&drawing);
+    let kinds = rows.iter().find(|(_, _, words)| words == "Kinds").unwrap().1;
+    for (name, kind) in &report.kinds {
+        // A spawner has no row.
+        let Some((_, y, _)) = rows.iter().find(|(_, y, words)| *y > kinds && words == name) else {
+            continue;
+        };
+        let row: Vec<&str> = rows
+            .iter()
+            .filter(|(_, at, _)| (at - y).abs() < 0.1)
+            .map(|(_, _, words)| words.as_str())
+            .collect();
+        for value in [kind.born, kind.live, kind.peak] {
+            assert!(row.contains(&value.to_string().as_str()), "{name}: {value} in {row:?}");
+        }
+        for (cause, count) in &kind.ended {
+            assert!(row.iter().any(|cell| cell.contains(&format!("{cause} {count}"))), "{row:?}");
+        }
+    }
+    let of = |says: &str| rows.iter().position(|(_, _, words)| words.starts_with(says)).unwrap();
+    assert!(of("FAILED") < of("held"), "what failed comes first");
+    let y = rows[of("FAILED")].1;
+    let told =
+        rows.iter().any(|(_, at, words)| (at - y).abs() < 0.1 && words.starts_with("few flies: "));
+    assert!(told, "{rows:?}");
 }

@@ -20,6 +20,7 @@
 //! | verdict | how an expectation stands at a tick |
 //! | lane | one life in a chart of lives side by side |
 
+pub mod apart;
 mod beside;
 pub mod between;
 pub mod case;

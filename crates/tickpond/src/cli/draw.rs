@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use clap::Args;
 use clap::builder::PossibleValue;
 use clap::builder::PossibleValuesParser;
-use tickpond_draw::{Beside, DRAWINGS, Ticks, Wanted, drawing_named};
+use tickpond_draw::{Beside, DRAWINGS, Ticks, Wanted, drawing_named, prepare};
 use tickpond_lab::Run;
 use tickpond_lang::program::Program;
 
@@ -14,6 +14,9 @@ use super::outputs::Output;
 use super::say::complain;
 use crate::drawing::{Format, bytes, of_run, without_picture};
 use crate::failure::{Code, Failure};
+
+/// Most runs that are drawn beneath.
+const MOST_BESIDE: usize = 3;
 
 #[derive(Args)]
 pub struct DrawArgs {
@@ -37,9 +40,9 @@ pub struct DrawArgs {
     /// Draw these kinds alone
     #[arg(long, value_name = "KIND,…", value_delimiter = ',')]
     kinds: Vec<String>,
-    /// Draw another run beneath, in grey: another pond, or this one with another value of a knob
+    /// Draw another run beneath, in grey: another pond, or this one with another value of a knob; up to three
     #[arg(long, value_name = "FILE|NAME=VALUE")]
-    beside: Option<String>,
+    beside: Vec<String>,
     #[command(flatten)]
     play: PlayArgs,
     /// Seed of all chance
@@ -78,19 +81,27 @@ pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
         ));
     }
     let mut run = record(program.clone(), args.play.options(args.seed), ticks)?;
-    let other = match &args.beside {
-        Some(beside) => Some((beside, beside_run(args, beside, ticks)?)),
-        None => None,
-    };
+    if args.beside.len() > MOST_BESIDE {
+        return Err(Failure::wrong(format!(
+            "more than {MOST_BESIDE} runs beneath cannot be told apart\nhelp: leave some of --beside out"
+        )));
+    }
+    let mut others = Vec::new();
+    for beside in &args.beside {
+        others.push((beside, beside_run(args, beside, ticks)?));
+    }
     // A run that a guard stopped is shorter than it was to be.
     run.seek(at.or(to).unwrap_or(ticks).min(run.head()));
+    let prepared = prepare(&mut run, &args.what, from);
     let wanted = Wanted {
+        prepared,
         from,
         to,
         kinds: args.kinds.clone(),
-        beside: other
-            .as_ref()
-            .map(|(words, run)| Beside { words: named(words), record: run.record() }),
+        beside: others
+            .iter()
+            .map(|(words, run)| Beside { words: named(words), record: run.record() })
+            .collect(),
     };
     let drawing = of_run(&run, &args.what, &wanted)?;
     output.write(&bytes(&drawing, format)?)?;
@@ -115,7 +126,7 @@ fn heeded(args: &DrawArgs) -> Result<(), Failure> {
     let useless = match kind.ticks {
         Ticks::Stretch if args.at.is_some() => Some(("--at", "--from and --to choose its stretch")),
         Ticks::One if stretch => Some(("--from and --to", "--at chooses its tick")),
-        _ if args.beside.is_some() && !kind.has_beside => Some(("--beside", "it is of one run")),
+        _ if !args.beside.is_empty() && !kind.has_beside => Some(("--beside", "it is of one run")),
         Ticks::Stretch | Ticks::One | Ticks::Both => None,
     };
     match useless {

@@ -73,6 +73,7 @@ pub struct Said {
     seen_page: u64,
     seen_tape: Option<String>,
     told_wish: Option<Wish>,
+    told_tapes: bool,
 }
 
 /// Everything the screen shows.
@@ -286,6 +287,10 @@ impl App {
     pub fn compile(&mut self) -> Vec<Effect> {
         // A pond that was opened is told of before its text.
         let mut effects = std::mem::take(&mut self.said.outbox);
+        if !std::mem::replace(&mut self.said.told_tapes, true) {
+            // What comes with the program shows itself; a pond of one's own waits for its player.
+            effects.push(Effect::Tell(Command::PlaysTapes(self.file.path.is_none())));
+        }
         if let Some(program) = self.script.compile() {
             self.known.program = program;
             self.look_for_lines();

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use tickpond_lang::program::Program;
 
 use super::one::One;
+use super::stretch::Stretch;
 use super::wish::Wish;
 
 /// What the simulation can be told.
@@ -52,6 +53,8 @@ pub enum Command {
     Tape(Option<String>),
     /// Begins again with what the player does on a tape, or with nothing.
     PlayTape(Option<String>),
+    /// Whether a pond opens with the tape that is marked `played`.
+    PlaysTapes(bool),
     /// Whether edits are taken up where the run is.
     EditsFork(bool),
     /// Bytes the keyframes may take.
@@ -80,6 +83,10 @@ pub struct DrawRun {
     pub kinds: Vec<String>,
     /// Whether the run before is drawn beneath.
     pub beside: bool,
+    /// The stretch that is shown.
+    pub stretch: Option<Stretch>,
+    /// The first tick of the ways there, for a drawing of one tick.
+    pub from: Option<u64>,
 }
 
 /// Which events are gone through.

@@ -65,7 +65,15 @@ impl App {
     fn arena_drawing(&self) -> Option<DrawRun> {
         let camera = &self.arena.camera;
         let whole = camera.nearer <= 1.0 && camera.centre.is_none();
-        whole.then(|| DrawRun { what: "arena", kinds: Vec::new(), beside: false })
+        let second = self.snapshot.cast.as_ref().map_or(60, |cast| cast.rate as u64);
+        let from = self.snapshot.travel.tick.saturating_sub(second);
+        whole.then(|| DrawRun {
+            what: "arena",
+            kinds: Vec::new(),
+            beside: false,
+            stretch: None,
+            from: self.arena.layers.trails.then_some(from),
+        })
     }
 
     /// Quits, unless something would be lost: then that is asked about first.

@@ -12,7 +12,7 @@ use std::thread::JoinHandle;
 use std::time::{Duration, Instant};
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
-use tickpond_lab::Run;
+use tickpond_lab::{Run, TapeChoice};
 
 use crate::workbench::answers::{Known, answer};
 use crate::workbench::befell::Befell;
@@ -195,6 +195,8 @@ struct Habits {
     forks: bool,
     /// How many bytes keyframes may take.
     memory: Option<usize>,
+    /// The tape a pond opens with.
+    tape: TapeChoice,
 }
 
 impl Worker {
@@ -217,7 +219,7 @@ impl Worker {
             pins: Pins::default(),
             stops: Stops::default(),
             taping: Taping::default(),
-            habits: Habits { forks: true, memory: None },
+            habits: Habits { forks: true, memory: None, tape: TapeChoice::Nothing },
             notice: None,
             page: None,
             changed: true,

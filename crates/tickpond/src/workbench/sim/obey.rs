@@ -4,9 +4,9 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::time::Instant;
 
-use tickpond_draw::{Beside, Wanted};
+use tickpond_draw::{Beside, Wanted, prepare};
 use tickpond_lab::why::why_not;
-use tickpond_lab::{Edited, Run, RunOptions, Timeline};
+use tickpond_lab::{Edited, Run, RunOptions, TapeChoice, Timeline};
 use tickpond_lang::program::Program;
 use tickpond_sim::{EntityId, Who};
 
@@ -19,6 +19,7 @@ use crate::workbench::command::{Command, DrawRun};
 use crate::workbench::pins::Pins;
 use crate::workbench::snapshot::Page;
 use crate::workbench::stops::Stops;
+use crate::workbench::stretch::around;
 use crate::writing::write_new;
 
 impl Worker {
@@ -89,6 +90,9 @@ impl Worker {
             Command::ForgetStop(at) => self.stops.forget(at),
             Command::Tape(name) => self.record_tape(name),
             Command::PlayTape(name) => self.play_tape(name),
+            Command::PlaysTapes(plays) => {
+                self.habits.tape = if plays { TapeChoice::Played } else { TapeChoice::Nothing };
+            }
             Command::EditsFork(forks) => self.habits.forks = forks,
             Command::Memory(bytes) => {
                 self.habits.memory = Some(bytes);
@@ -118,7 +122,8 @@ impl Worker {
 
     fn take(&mut self, program: Arc<Program>) {
         let Some(run) = &mut self.run else {
-            match Run::new(program, RunOptions::default()) {
+            let options = RunOptions { tape: self.habits.tape.clone(), ..RunOptions::default() };
+            match Run::new(program, options) {
                 Ok(mut run) => {
                     run.interrupt_by(self.link.busy.stop.clone());
                     if let Some(bytes) = self.habits.memory {
@@ -212,9 +217,14 @@ impl Worker {
     }
 
     fn export(&mut self, paths: &[PathBuf], drawing: &DrawRun) {
-        let Some(run) = &self.run else { return };
-        let beside = Beside::before(run).filter(|_| drawing.beside);
-        let wanted = Wanted { kinds: drawing.kinds.clone(), beside, ..Wanted::default() };
+        let Some(run) = &mut self.run else { return };
+        let stretch = drawing.stretch.map(|stretch| around(stretch, run.tick()));
+        let from = stretch.map(|stretch| stretch.0).or(drawing.from);
+        let prepared = prepare(run, drawing.what, from);
+        let run = &*run;
+        let beside = Beside::before(run).filter(|_| drawing.beside).into_iter().collect();
+        let (kinds, to) = (drawing.kinds.clone(), stretch.map(|stretch| stretch.1));
+        let wanted = Wanted { kinds, beside, prepared, from, to };
         let drawn = match of_run(run, drawing.what, &wanted) {
             Ok(drawn) => drawn,
             Err(failure) => return self.say(failure.words, true),
@@ -246,6 +256,7 @@ fn acts_on_the_run(command: &Command) -> bool {
             | Command::Faster(_)
             | Command::Want(_)
             | Command::EditsFork(_)
+            | Command::PlaysTapes(_)
             | Command::Memory(_)
             | Command::Focus(_)
             | Command::StripWidth(_)

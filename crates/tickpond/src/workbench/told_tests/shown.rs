@@ -19,7 +19,13 @@ fn written(desk: &mut Desk) -> Option<DrawRun> {
 }
 
 fn drawing(what: &'static str, kinds: &[&str], beside: bool) -> Option<DrawRun> {
-    Some(DrawRun { what, kinds: kinds.iter().map(|kind| kind.to_string()).collect(), beside })
+    Some(DrawRun {
+        what,
+        kinds: kinds.iter().map(|kind| kind.to_string()).collect(),
+        beside,
+        stretch: None,
+        from: None,
+    })
 }
 
 #[rstest]
@@ -73,7 +79,7 @@ fn every_drawing_a_view_asks_for_is_written(
     let mut desk = desk();
     desk.to(60);
     let paths = ["x.svg", "x.pdf"].map(|name| folder.path().join(name));
-    let asked = DrawRun { what, kinds: Vec::new(), beside: true };
+    let asked = DrawRun { what, kinds: Vec::new(), beside: true, stretch: None, from: None };
     desk.settle(vec![Effect::Tell(Command::Export(paths.clone(), asked))]);
     assert!(desk.message().starts_with("wrote "), "{}", desk.message());
     assert!(std::fs::read_to_string(&paths[0]).unwrap().starts_with("<svg"));
@@ -142,4 +148,22 @@ fn what_is_too_long_for_three_rows_is_cut_with_a_mark() {
     let rows: Vec<&str> = screen.lines().rev().take(4).collect();
     assert!(rows[0].contains("? keys") && rows[1].trim_end().ends_with('…'), "{screen}");
     assert_eq!(screen.matches("word word").count() > 0, rows[3].contains("word word"));
+}
+
+#[rstest]
+fn what_comes_with_the_program_plays_its_tape_and_a_pond_of_ones_own_does_not() {
+    let dusk = crate::ponds::shipped("dusk").unwrap().text;
+    let mut drops = Vec::new();
+    for path in [None, Some(std::path::PathBuf::from("/tmp/no-such-folder/dusk.pond"))] {
+        let document = Document { path, name: "dusk.pond".into(), text: dusk.into() };
+        let mut desk = desk();
+        desk.app.replace_document(document);
+        desk.settle(Vec::new());
+        desk.to(300);
+        let kinds = &desk.app.snapshot.strip.kinds;
+        drops.push(kinds.iter().any(|(name, most)| name == "drop" && *most > 0));
+        let plays = desk.app.snapshot.play.plays.clone();
+        assert_eq!(plays.is_some(), drops.last() == Some(&true), "{plays:?}");
+    }
+    assert_eq!(drops, [true, false]);
 }

@@ -7,6 +7,7 @@ use ratatui::layout::Rect;
 
 use super::{Beside, Filter, View};
 use crate::workbench::app::{App, Effect};
+use crate::workbench::command::DrawRun;
 
 pub const VIEW: View = View {
     words: "this tick taken apart",
@@ -18,7 +19,9 @@ pub const VIEW: View = View {
     enter,
     click,
     picture: super::by_name,
-    drawing: super::no_drawing,
+    drawing: |_| {
+        Some(DrawRun { what: "tick", kinds: Vec::new(), beside: false, stretch: None, from: None })
+    },
     commands: &[],
 };
 

@@ -18,7 +18,13 @@ pub(in crate::workbench) use answer::span_of;
 /// Lifelines of all, if the list is not narrowed: words that narrow it are no kinds.
 fn drawing(app: &App) -> Option<DrawRun> {
     let all = app.drawer.filter.is_empty();
-    all.then(|| DrawRun { what: "lifelines", kinds: Vec::new(), beside: false })
+    all.then(|| DrawRun {
+        what: "lifelines",
+        kinds: Vec::new(),
+        beside: false,
+        stretch: app.drawer.stretch,
+        from: None,
+    })
 }
 
 pub const VIEW: View = View {

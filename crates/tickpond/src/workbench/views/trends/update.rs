@@ -53,7 +53,8 @@ pub fn drawing(app: &App) -> Option<DrawRun> {
         }
         _ => return None,
     };
-    Some(DrawRun { what, kinds, beside: app.drawer.overlay > 0 })
+    let (beside, stretch) = (app.drawer.overlay > 0, app.drawer.stretch);
+    Some(DrawRun { what, kinds, beside, stretch, from: None })
 }
 
 impl App {
