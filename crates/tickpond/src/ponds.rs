@@ -53,6 +53,10 @@ gallery! {
     "29_guards_hold"
 }
 
+/// The guided start.
+pub const LESSON: &Shipped =
+    &Shipped { file: "first_steps", text: include_str!("../ponds/lessons/first_steps.pond") };
+
 /// What `new` writes.
 pub const STARTER: &str = include_str!("../assets/starter.pond");
 
@@ -77,7 +81,7 @@ impl Shipped {
 /// The shipped pond of this name, with the number of its place or without, or of this number alone.
 pub fn shipped(name: &str) -> Option<&'static Shipped> {
     let is_number = !name.is_empty() && name.chars().all(|c| c.is_ascii_digit());
-    SHIPPED.iter().find(|pond| {
+    SHIPPED.iter().chain([LESSON]).find(|pond| {
         let number = pond.file.split('_').next().and_then(|digits| digits.parse::<u32>().ok());
         pond.file == name
             || pond.name() == name

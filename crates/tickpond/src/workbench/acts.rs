@@ -161,7 +161,10 @@ impl App {
             }
             Action::Save => return self.save(After::Stay),
             Action::SaveAs => self.ask_name(After::Stay),
-            Action::Open => self.over.menu = Some(ponds_menu(false)),
+            Action::Open => {
+                self.over.menu = Some(ponds_menu(false));
+                self.look_ahead();
+            }
             Action::Undo => self.undo_or_redo(true),
             Action::Redo => self.undo_or_redo(false),
             Action::Copy => return self.copy(),
@@ -175,6 +178,7 @@ impl App {
             }
             Action::SelectAll => self.script.buffer.select_all(),
             Action::Export => return self.export(),
+            Action::Guide => self.switch_guide(),
             Action::Theme => {
                 self.settings.theme = self.settings.theme.next();
                 self.said.message = Some((format!("theme: {}", self.settings.theme.name()), false));
@@ -317,9 +321,16 @@ pub fn ponds_menu(is_start: bool) -> Menu {
         idea: "a small one to start from".into(),
         what: Opening::New,
     };
+    let guided = Entry {
+        name: "a guided start".into(),
+        idea: "Five minutes: six small things to do, each ticked off when it has happened.".into(),
+        what: Opening::Shipped(crate::ponds::LESSON.file),
+    };
     // Behind the demo: the gallery is long.
     let demo = entries.iter().position(|entry| matches!(entry.what, Opening::Shipped(_)));
-    entries.insert(demo.map_or(entries.len(), |at| at + 1), new);
+    let at = demo.map_or(entries.len(), |at| at + 1);
+    entries.insert(at, new);
+    entries.insert(at, guided);
     Menu::Ponds { typed: String::new(), chosen: 0, entries, is_start }
 }
 

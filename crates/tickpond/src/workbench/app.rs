@@ -10,6 +10,7 @@ use tickpond_sim::Who;
 
 use super::command::Command;
 use super::controls::Controls;
+use super::guide::Guide;
 use super::held::{ArenaLook, Bands, Drawer, Known, OpenFile, Over};
 use super::history::History;
 use super::keys::Place;
@@ -93,10 +94,13 @@ pub struct App {
     pub controls: Controls,
     pub settings: Settings,
     pub history: History,
+    /// The guide through the pond, while there is one.
+    pub guide: Option<Guide>,
 }
 
 impl App {
     pub fn new(document: Document, reports_release: bool) -> App {
+        let is_lesson = App::is_lesson(&document.text);
         App {
             script: Script::new(&document.text.replace("\r\n", "\n")),
             file: OpenFile {
@@ -118,12 +122,20 @@ impl App {
             controls: Controls::new(reports_release),
             settings: Settings::default(),
             history: History::default(),
+            guide: is_lesson.then(Guide::default),
         }
     }
 
     pub fn areas(&self) -> Option<Areas> {
         let shown = if self.bands.peeks { Place::Script } else { self.bands.place };
-        layout::layout(self.bands.screen, shown, self.bands.zoomed)
+        let rows = self.guide_rows();
+        let screen = self.bands.screen;
+        let room = Rect { height: screen.height.saturating_sub(rows), ..screen };
+        let mut areas = layout::layout(room, shown, self.bands.zoomed)?;
+        // The guide stands between the bands and the status line.
+        areas.guide = Rect { height: rows, ..areas.status };
+        areas.status.y += rows;
+        Some(areas)
     }
 
     /// The line on the screen, from 0, of a line of the newest text that plays, from 1. They differ while the text
@@ -190,6 +202,8 @@ impl App {
             }
         }
         self.snapshot = snapshot;
+        self.tick_off();
+        self.look_ahead();
         self.look_for_lines();
         self.follow();
         let effects = self.go_on();

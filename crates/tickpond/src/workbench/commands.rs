@@ -182,6 +182,13 @@ const BEHIND_VIEWS: &[Row] = &[
     row(A::Paste, &[ctrl('v')], When::Script, "", "paste"),
     row(A::SelectAll, &[ctrl('a')], When::Script, "", "select everything"),
     row(A::Export, &[ctrl('e')], Anywhere, "", "write this view as SVG and PDF"),
+    row(
+        A::Guide,
+        &[c('G')],
+        Away,
+        "",
+        "go through what is expected, step by step; again: no guide",
+    ),
     row(A::Theme, &[alt('t')], Anywhere, "", "next theme"),
     row(A::Palette, &[ctrl('p'), c(':')], Anywhere, "find", "find a command by its words"),
     row(A::Help, &[k(F(1)), c('?')], Anywhere, "keys", "this page"),

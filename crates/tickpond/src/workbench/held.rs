@@ -11,6 +11,7 @@ use tickpond_lang::program::Program;
 use super::arena::{Camera, Layers};
 use super::keys::Place;
 use super::menu::Menu;
+use super::preview::Preview;
 use super::prompt::Prompt;
 use super::stretch::Stretch;
 use super::tint::Tint;
@@ -119,4 +120,6 @@ pub struct Over {
     pub menu: Option<Menu>,
     /// First line of the help page, if that is open.
     pub help: Option<usize>,
+    /// The pond that is looked at in the list of ponds.
+    pub preview: Option<Preview>,
 }

@@ -15,6 +15,8 @@ pub struct Areas {
     pub strip: Rect,
     pub drawer: Rect,
     pub status: Rect,
+    /// The guide through the pond; empty without one.
+    pub guide: Rect,
 }
 
 /// The layout of a screen; `None` if it is too small.

@@ -83,6 +83,7 @@ impl App {
                     let changed = type_into(&mut typed, code, plain);
                     let chosen = if changed { 0 } else { chosen };
                     self.over.menu = Some(Menu::Ponds { typed, chosen, entries, is_start });
+                    self.look_ahead();
                 }
             },
             Menu::Tapes { names, chosen } => match key.code {

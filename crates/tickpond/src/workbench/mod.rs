@@ -24,6 +24,7 @@ mod fitted;
 #[cfg(test)]
 mod flow_tests;
 mod frame;
+mod guide;
 mod held;
 mod history;
 mod in_turn;
@@ -47,6 +48,7 @@ mod pins;
 mod places;
 mod placing;
 mod pointer;
+mod preview;
 mod prompt;
 mod prompts;
 mod question;

@@ -10,6 +10,7 @@ use super::keys;
 use super::menu::{Entry, Menu};
 use super::menus::{fitting, fitting_entries};
 use super::palette::{Palette, Role};
+use super::preview::{self, Preview};
 
 /// An empty page in the middle with a title and a foot; gives the room inside.
 fn page(
@@ -95,12 +96,15 @@ pub fn help(top: usize, area: Rect, cells: &mut Cells, palette: &Palette) {
     }
 }
 
+/// Screens of so many columns have room for a look at a pond beside the list of ponds.
+const BESIDE: u16 = 96;
 /// Rows beneath the list of ponds for what the chosen one is about.
 const IDEA: u16 = 3;
 
 /// An open list.
 pub fn menu(
     menu: &Menu,
+    preview: Option<&Preview>,
     area: Rect,
     cursor: Option<(u16, u16)>,
     cells: &mut Cells,
@@ -123,9 +127,13 @@ pub fn menu(
             list(typed, *chosen, &rows, "no command has these words", room, cells, palette);
         }
         Menu::Ponds { typed, chosen, entries, is_start } => {
-            let width = area.width.saturating_sub(4).clamp(20, 120);
+            // Where there is room, what one would see stands beside the list.
+            let beside = preview.filter(|_| area.width >= BESIDE);
+            let most = if beside.is_some() { 154 } else { 120 };
+            let width = area.width.saturating_sub(4).clamp(20, most);
             let fits = fitting_entries(entries, typed);
-            let inside = usize::from(width) - 4;
+            let picture = if beside.is_some() { (width * 2 / 5).min(64) } else { 0 };
+            let inside = usize::from(width - picture) - 4;
             let rows: Vec<(String, String)> = fits
                 .iter()
                 .map(|entry| (pond_row(entry, inside.saturating_sub(1)), String::new()))
@@ -141,6 +149,12 @@ pub fn menu(
             let most = area.height.saturating_sub(2).max(10);
             let height = (rows.len() as u16 + 4 + IDEA).clamp(10, most);
             let room = page((width, height), (title, foot), area, cells, palette);
+            if let Some(preview) = beside {
+                let x = room.right() - picture + 1;
+                let place = Rect { x, width: picture - 1, ..room };
+                preview::draw(preview, place, cells, palette);
+            }
+            let room = Rect { width: room.width - picture, ..room };
             let (rows_room, idea_room) = match room.height > 8 {
                 true => (
                     Rect { height: room.height - IDEA, ..room },

@@ -43,13 +43,14 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> Opti
     if !areas.drawer.is_empty() {
         draw_drawer(app, areas.drawer, cells, palette);
     }
+    super::guide::draw(app, areas.guide, cells, palette);
     status::status(app, areas.status, cells, palette);
     if let Some(top) = app.over.help {
         overlay::help(top, area, cells, palette);
         return None;
     }
     if let Some(menu) = &app.over.menu {
-        overlay::menu(menu, area, cursor, cells, palette);
+        overlay::menu(menu, app.over.preview.as_ref(), area, cursor, cells, palette);
         return cursor.filter(|_| matches!(menu, Menu::Words { .. }));
     }
     match &app.over.prompt {

@@ -64,6 +64,10 @@ fn narrowed_lives_and_a_zoomed_arena_are_written_as_they_stand() {
     desk.letter('/').type_text("frog").press(KeyCode::Enter);
     assert_eq!(written(&mut desk), None);
     desk.app.bands.place = Place::Arena;
+    // With the ways of the last second, as on the screen.
+    let with_ways = drawing("arena", &[], false).map(|wanted| DrawRun { from: Some(0), ..wanted });
+    assert_eq!(written(&mut desk), with_ways);
+    desk.app.arena.layers.trails = false;
     assert_eq!(written(&mut desk), drawing("arena", &[], false));
     desk.app.arena.camera.nearer = 2.0;
     assert_eq!(written(&mut desk), None);
@@ -72,7 +76,7 @@ fn narrowed_lives_and_a_zoomed_arena_are_written_as_they_stand() {
 /// The drawing that the workbench hands over is one there is, for each that a view can ask for.
 #[rstest]
 fn every_drawing_a_view_asks_for_is_written(
-    #[values("counts", "states", "watches", "ends", "lifetimes", "lifelines", "arena")]
+    #[values("tick", "counts", "states", "watches", "ends", "lifetimes", "lifelines", "arena")]
     what: &'static str,
 ) {
     let folder = tempfile::tempdir().unwrap();
