@@ -2,8 +2,9 @@
 
 use tickpond_sim::{Event, Phase, What};
 
-use crate::naming::{event_words, name_of};
+use crate::naming::name_of;
 use crate::run::Run;
+use crate::telling::event_words;
 
 /// A phase of the tick in which something ran or happened.
 #[derive(Clone, Debug, PartialEq)]

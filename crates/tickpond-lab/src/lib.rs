@@ -47,6 +47,7 @@ pub mod run;
 pub mod sink;
 pub mod survival;
 pub mod taping;
+pub mod telling;
 pub mod timeline;
 pub mod values;
 pub mod watching;

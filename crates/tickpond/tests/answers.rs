@@ -47,6 +47,7 @@ fn a_number_changed_in_mid_play_is_compared_with_what_would_have_been() {
     // Without the tape it opens with there is more room for what differs.
     demo.press(&["Y"]).wait_for("Play a tape");
     demo.press(&["Down", "Enter"]).wait("no tape", |s| !s.contains("tape \"an evening\""));
+    demo.press(&["Space"]).wait_for("paused");
     play_on(&demo, 200.0);
     // The first knob is how fast midges drift; nothing was played after this tick.
     demo.press(&["6", "S-Right"]).wait_for("drift = 8 u/s");

@@ -344,7 +344,7 @@ fn threads_and_shuffling_leave_the_digest_alone() {
 #[case::at_and_from(&["--at", "1s", "--from", "0s"], "cannot be used with")]
 #[case::what_is_not(&["--what", "everything"], "lifelines")]
 #[case::a_tick_of_a_stretch(&["--at", "1s"], "the drawing `counts` has no use for --at")]
-#[case::a_stretch_of_a_tick(&["--what", "arena", "--to", "1s"], "--at chooses its tick")]
+#[case::a_stretch_of_a_tick(&["--what", "tick", "--to", "1s"], "--at chooses its tick")]
 #[case::one_run(&["--what", "family", "--beside", "drift=9"], "it is of one run")]
 #[case::beside_what_is_not(&["--beside", "none.pond"], "none.pond")]
 #[case::beside_a_knob_that_is_not(&["--beside", "speed=3"], "speed")]

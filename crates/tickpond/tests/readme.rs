@@ -106,3 +106,53 @@ fn the_pond_of_the_page_says_what_the_page_says() {
         .unwrap();
     assert!(check.status.success(), "{}", String::from_utf8_lossy(&check.stdout));
 }
+
+/// The commands of the second block, with what comes out: `…` stands for lines that are left out.
+#[rstest]
+fn what_the_commands_of_the_page_say_is_what_they_say() {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md");
+    let page = std::fs::read_to_string(path).unwrap();
+    let shown = page.split("```console\n").nth(2).unwrap().split("```").next().unwrap();
+    let mut commands = 0;
+    for part in shown.split("$ ").filter(|part| !part.is_empty()) {
+        let (command, wanted) = part.split_once('\n').unwrap();
+        let words = command.split(' ').skip(1);
+        let root = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
+        let done = std::process::Command::new(common::PROGRAM)
+            .args(words)
+            .current_dir(root)
+            .output()
+            .unwrap();
+        let output = String::from_utf8_lossy(&done.stdout).into_owned();
+        let mut rest = output.as_str();
+        for piece in wanted.split("…\n") {
+            let at =
+                rest.find(piece).unwrap_or_else(|| panic!("{command}: no {piece:?} in {rest}"));
+            rest = &rest[at + piece.len()..];
+        }
+        commands += 1;
+    }
+    assert_eq!(commands, 3);
+}
+
+#[rstest]
+fn the_page_lists_the_gallery_with_each_idea() {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md");
+    let page = std::fs::read_to_string(path).unwrap();
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../ponds/gallery");
+    let mut ponds = 0;
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        let text = std::fs::read_to_string(&path).unwrap();
+        let comment: Vec<&str> = text.lines().take_while(|line| line.starts_with("//")).collect();
+        let words: Vec<&str> = comment.iter().map(|l| l.trim_start_matches('/').trim()).collect();
+        let words = words.join(" ");
+        let idea = words.split_once(". ").map_or(words.clone(), |(first, _)| format!("{first}."));
+        let name = path.file_stem().unwrap().to_string_lossy().into_owned();
+        let short = name.trim_start_matches(|c: char| c.is_ascii_digit() || c == '_');
+        let row = format!("| [`{short}`](ponds/gallery/{name}.pond) | {idea} |");
+        assert!(page.contains(&row), "{row}");
+        ponds += 1;
+    }
+    assert_eq!(page.matches("](ponds/gallery/").count(), ponds);
+}

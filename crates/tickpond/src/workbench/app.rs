@@ -10,8 +10,7 @@ use tickpond_sim::Who;
 
 use super::command::Command;
 use super::controls::Controls;
-use super::guide::Guide;
-use super::held::{ArenaLook, Bands, Drawer, Known, OpenFile, Over};
+use super::held::{ArenaLook, Bands, Drawer, Guide, Known, OpenFile, Over};
 use super::history::History;
 use super::keys::Place;
 use super::layout::{self, Areas, body};

@@ -3,14 +3,13 @@
 //! A lesson is a pond. What is to be done stands in the words of an expectation, and how in the comment above it; the
 //! program judges it as it judges any other.
 
-use std::collections::BTreeSet;
-
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
 use tickpond_lab::Outcome;
 
 use super::app::App;
 use super::fitted::fitted;
+use super::held::Guide;
 use super::layout::SMALLEST;
 use super::palette::{Palette, Role};
 
@@ -18,13 +17,6 @@ use super::palette::{Palette, Role};
 const LESSON: &str = "// Lesson";
 /// Screens lower than this have one line for the guide.
 const LOW: u16 = 22;
-
-/// What a guide has seen come true.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Guide {
-    /// The words of the expectations that have held: they stay ticked off, whatever is edited later.
-    done: BTreeSet<String>,
-}
 
 impl App {
     /// Whether the text asks to be gone through with its guide.

@@ -1,5 +1,6 @@
 //! What the app holds, by what belongs together.
 
+use std::collections::BTreeSet;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -11,8 +12,8 @@ use tickpond_lang::program::Program;
 use super::arena::{Camera, Layers};
 use super::keys::Place;
 use super::menu::Menu;
-use super::preview::Preview;
 use super::prompt::Prompt;
+use super::snapshot::Snapshot;
 use super::stretch::Stretch;
 use super::tint::Tint;
 use super::views::list::DrawerView;
@@ -122,4 +123,19 @@ pub struct Over {
     pub help: Option<usize>,
     /// The pond that is looked at in the list of ponds.
     pub preview: Option<Preview>,
+}
+
+/// A pond that was looked at.
+#[derive(Clone, Debug, Default)]
+pub struct Preview {
+    /// Its name among the shipped ones.
+    pub file: &'static str,
+    pub snapshot: Arc<Snapshot>,
+}
+
+/// What a guide has seen come true.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Guide {
+    /// The words of the expectations that have held: they stay ticked off, whatever is edited later.
+    pub done: BTreeSet<String>,
 }

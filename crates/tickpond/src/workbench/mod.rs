@@ -19,6 +19,7 @@ mod choice;
 mod command;
 mod commands;
 mod controls;
+mod dressed;
 mod files;
 mod fitted;
 #[cfg(test)]
@@ -72,10 +73,12 @@ mod terminal;
 #[cfg(test)]
 mod tests;
 mod tint;
+mod tinting;
 #[cfg(test)]
 mod told_tests;
 mod views;
 mod waiting;
+mod wake;
 mod wish;
 
 pub use app::Document;

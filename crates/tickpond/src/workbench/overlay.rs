@@ -6,11 +6,12 @@ use ratatui::style::Style;
 use unicode_width::UnicodeWidthStr;
 
 use super::commands::{GROUPS, TABLE};
+use super::held::Preview;
 use super::keys;
 use super::menu::{Entry, Menu};
 use super::menus::{fitting, fitting_entries};
 use super::palette::{Palette, Role};
-use super::preview::{self, Preview};
+use super::preview;
 
 /// An empty page in the middle with a title and a foot; gives the room inside.
 fn page(

@@ -10,23 +10,16 @@ use super::app::App;
 use super::arena::draw::{Looks, draw as draw_arena};
 use super::arena::{Camera, Layers};
 use super::befell::Befell;
+use super::held::Preview;
 use super::menu::{Menu, Opening};
 use super::menus::fitting_entries;
 use super::palette::{Palette, Role};
-use super::sim::Wake;
 use super::snapshot::Snapshot;
 use super::tint::Tint;
+use super::wake::Wake;
 
 /// Seconds that are played before the look.
 const SECONDS: f64 = 5.0;
-
-/// A pond that was looked at.
-#[derive(Clone, Debug, Default)]
-pub struct Preview {
-    /// Its name among the shipped ones.
-    pub file: &'static str,
-    pub snapshot: Arc<Snapshot>,
-}
 
 /// The arena of a text after a few seconds, with its tape; none if it does not play.
 pub fn of_text(text: &str) -> Option<Snapshot> {

@@ -7,10 +7,10 @@ use tickpond_draw::colours::blend;
 use tickpond_lab::Cast;
 use tickpond_lab::cast::Member;
 use tickpond_lang::program::{Cause, KindId, ZoneShape};
-use unicode_width::UnicodeWidthChar;
 
 use super::canvas::{Canvas, faded};
 use super::crowd::{self, Crowd};
+use super::put::put;
 use super::{Camera, Layers, View, bodies, ground, key, lines, parts};
 use crate::workbench::palette::{Palette, Rgb, Role};
 use crate::workbench::snapshot::{Scene, Seen, Snapshot};
@@ -392,16 +392,5 @@ fn selected(seen: &Seen, view: &View, area: Rect, cells: &mut Cells, palette: &P
     }
     if x + 1 < area.right() {
         put(cells, (x + 1, y), "]", style);
-    }
-}
-
-/// Puts a text on the screen, on the ground that is there already if it has none of its own.
-pub fn put(cells: &mut Cells, (mut x, y): (u16, u16), text: &str, style: Style) {
-    use ratatui::style::Color;
-    for sign in text.chars() {
-        let Some(cell) = cells.cell((x, y)) else { return };
-        let ground = style.bg.filter(|ground| *ground != Color::Reset).unwrap_or(cell.bg);
-        cells.set_string(x, y, sign.encode_utf8(&mut [0; 4]), style.bg(ground));
-        x += sign.width().unwrap_or(1) as u16;
     }
 }

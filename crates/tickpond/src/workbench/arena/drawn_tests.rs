@@ -14,9 +14,9 @@ use super::{Camera, Layers, View, crowd, parts};
 use crate::workbench::befell::Befell;
 use crate::workbench::palette::{Palette, Role};
 use crate::workbench::settings::Theme;
-use crate::workbench::sim::Wake;
 use crate::workbench::snapshot::Snapshot;
 use crate::workbench::tint::Tint;
+use crate::workbench::wake::Wake;
 
 const AREA: Rect = Rect { x: 3, y: 2, width: 80, height: 21 };
 

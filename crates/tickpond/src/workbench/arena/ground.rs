@@ -8,7 +8,7 @@ use tickpond_lang::program::{Arena, Edge, Zone, ZoneShape};
 
 use super::View;
 use super::canvas::Canvas;
-use super::draw::put;
+use super::put::put;
 use crate::workbench::palette::{Palette, Role};
 
 /// How much of a zone's ground is its own.

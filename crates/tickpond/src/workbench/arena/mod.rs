@@ -10,6 +10,7 @@ mod ground;
 mod key;
 mod lines;
 mod moves;
+mod put;
 
 use ratatui::layout::Rect;
 use tickpond_lang::program::Arena;
@@ -135,9 +136,9 @@ impl Layers {
 
 /// The rows of a band's body that show the arena, and the one below them for its key, where there is room for it.
 pub fn parts(body: Rect) -> (Rect, Rect) {
-    let key = u16::from(body.height >= 6);
-    let pond = Rect { height: body.height - key, ..body };
-    (pond, Rect { y: pond.bottom(), height: key, ..body })
+    let row = u16::from(body.height >= 6);
+    let pond = Rect { height: body.height - row, ..body };
+    (pond, Rect { y: pond.bottom(), height: row, ..body })
 }
 
 impl View {

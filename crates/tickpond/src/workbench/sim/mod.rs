@@ -2,9 +2,6 @@
 
 mod found;
 mod obey;
-mod wake;
-
-pub use wake::Wake;
 
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex};
@@ -23,6 +20,7 @@ use crate::workbench::snapshot::{self, Notice, Page, Play, Snapshot};
 use crate::workbench::stops::Stops;
 use crate::workbench::views::lifelines::span_of;
 use crate::workbench::views::pins::COLUMNS as PIN_COLUMNS;
+use crate::workbench::wake::Wake;
 use crate::workbench::wish::Wish;
 
 /// Most seconds of play that are made up for after a pause that nobody asked for.

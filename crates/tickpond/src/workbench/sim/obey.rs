@@ -10,7 +10,7 @@ use tickpond_lab::{Edited, Run, RunOptions, TapeChoice, Timeline};
 use tickpond_lang::program::Program;
 use tickpond_sim::{EntityId, Who};
 
-use super::{Wake, Worker};
+use super::Worker;
 use crate::drawing::{Format, bytes, of_run, without_picture};
 use crate::failure::Failure;
 use crate::workbench::answers::Known;
@@ -20,6 +20,7 @@ use crate::workbench::pins::Pins;
 use crate::workbench::snapshot::Page;
 use crate::workbench::stops::Stops;
 use crate::workbench::stretch::around;
+use crate::workbench::wake::Wake;
 use crate::writing::write_new;
 
 impl Worker {

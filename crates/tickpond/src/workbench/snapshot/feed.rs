@@ -1,7 +1,7 @@
 //! Lines of the feed.
 
 use tickpond_lab::Timeline;
-use tickpond_lab::naming::event_words;
+use tickpond_lab::telling::event_words;
 use tickpond_sim::Event;
 
 use super::types::{FEED_LINES, FEED_LOOKS, FeedLine};

@@ -7,6 +7,7 @@ mod types;
 
 pub(in crate::workbench) use feed::fits;
 pub use feed::{feed, feed_line};
+pub use moments::{hurt, marks, traces};
 pub use story::story;
 pub use types::*;
 
@@ -48,8 +49,8 @@ impl Snapshot {
             scene: Scene {
                 entities: entities(run),
                 counts: state.kinds.iter().map(|c| c.len()).collect(),
-                marks: moments::marks(run, 1.0),
-                traces: moments::traces(run, 1.0, std::iter::empty()),
+                marks: marks(run, 1.0),
+                traces: traces(run, 1.0, std::iter::empty()),
                 view: state.view,
                 ..Scene::default()
             },

@@ -4,9 +4,7 @@ use tickpond_lab::Run;
 use tickpond_sim::What;
 use tickpond_sim::state::Trace as Noted;
 
-use super::{Mark, Seen, Snapshot, Trace};
-use crate::workbench::sim::Wake;
-use crate::workbench::tint::{Tint, tint};
+use super::types::{Mark, Seen, Trace};
 
 /// Seconds of play that births and ends are shown for, and seconds of a person's time at least.
 const MARKS: (f64, f64) = (0.5, 0.35);
@@ -82,17 +80,4 @@ pub fn traces<'a>(run: &'a Run, speed: f64, noted: impl Iterator<Item = &'a Note
             Trace { from: trace.from, to: trace.to, radius: trace.radius, left: left.min(1.0) }
         })
         .collect()
-}
-
-impl Snapshot {
-    /// The same as it is seen at a speed, with trails, and with colours by what is asked for.
-    pub fn dressed(mut self, run: &Run, speed: f64, by: &Tint, wake: &Wake) -> Snapshot {
-        let scene = &mut self.scene;
-        scene.marks = marks(run, speed);
-        scene.traces = traces(run, speed, wake.traces());
-        hurt(run, speed, &mut scene.entities);
-        scene.tint = tint(run, by, &mut scene.entities);
-        (scene.trails, scene.no_trails) = wake.trails(run);
-        self
-    }
 }

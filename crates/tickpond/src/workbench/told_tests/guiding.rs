@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::ponds::LESSON;
-use crate::workbench::guide::Guide;
+use crate::workbench::held::Guide;
 
 fn lesson(size: (u16, u16)) -> Desk {
     let mut desk = desk();

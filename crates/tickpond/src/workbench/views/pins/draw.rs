@@ -90,8 +90,8 @@ fn row(pin: &PinAt, chosen: bool, area: Rect, cells: &mut Cells, palette: &Palet
             let Some((low, high)) = part else { continue };
             // Four dots above each other, the uppermost first.
             let row = |share: f64| 3 - (share * 3.0).round() as usize;
-            for dot in row(*high)..=row(*low) {
-                dots |= DOTS[dot][side];
+            for dot in &DOTS[row(*high)..=row(*low)] {
+                dots |= dot[side];
             }
         }
         if let Some(sign) = char::from_u32(0x2800 + dots).filter(|_| dots > 0) {
