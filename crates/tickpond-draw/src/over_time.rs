@@ -121,13 +121,14 @@ pub(crate) fn counts<'a>(run: &Run, record: &'a Record, wanted: &Wanted<'_>) -> 
 }
 
 /// How many are in each state.
-fn states_of<'a>(_: &Run, record: &'a Record, wanted: &Wanted<'_>) -> Vec<Curve<'a>> {
+fn states_of<'a>(run: &Run, record: &'a Record, wanted: &Wanted<'_>) -> Vec<Curve<'a>> {
     let kinds = record.kinds.iter().filter(|s| s.ever_lived() && wanted.has(&s.name));
     let states =
         kinds.flat_map(|s| s.states.iter().map(|(state, counts)| (&s.name, state, counts)));
     let curves = states.enumerate().map(|(place, (kind, state, counts))| Curve {
         name: format!("{kind} {state}"),
-        pen: pen(place),
+        // A state has its colour everywhere; what tells two kinds apart in it are dashes and marks.
+        pen: pen(place).in_colour_of(run.cast().state_place(state)),
         span: Box::new(|ticks| {
             Some((f64::from(counts.low(ticks.clone())), f64::from(counts.peak(ticks))))
         }),

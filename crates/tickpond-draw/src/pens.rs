@@ -62,6 +62,11 @@ pub(crate) fn pen_of(cast: &Cast, name: &str) -> Pen {
 }
 
 impl Pen {
+    /// The same dashes and marker, in the colour of another place.
+    pub fn in_colour_of(self, place: usize) -> Pen {
+        Pen { colour: pen(place).colour, ..self }
+    }
+
     /// The same, in the grey of a run beneath, by its place.
     pub fn greyed(self, place: usize) -> Pen {
         Pen { colour: GREYS[place.min(GREYS.len() - 1)], ..self }

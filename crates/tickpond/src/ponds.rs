@@ -51,6 +51,7 @@ gallery! {
     "27_pointer"
     "28_muted"
     "29_guards_hold"
+    "30_swarm"
 }
 
 /// The guided start.

@@ -26,6 +26,8 @@ pub struct Canvas {
     /// For each quarter the next one to the right in its row that is not filled; one more than there are at the end.
     free: Vec<u32>,
     dots: Vec<(u8, Option<Rgb>)>,
+    /// Dots that lie over bodies, too.
+    over: Vec<(u8, Option<Rgb>)>,
 }
 
 impl Canvas {
@@ -39,6 +41,7 @@ impl Canvas {
             quarters: vec![None; cells * 4],
             free: (0..height).flat_map(|_| 0..=width).collect(),
             dots: vec![(0, None); cells],
+            over: vec![(0, None); cells],
         }
     }
 
@@ -57,18 +60,32 @@ impl Canvas {
         &mut self.ground[at]
     }
 
-    /// Sets a dot, in cells of the screen; where two meet in a cell, the later one's colour is seen.
+    /// Sets a dot, in cells of the screen; where two meet in a cell, the later one's colour is seen. Bodies hide it.
     pub fn dot(&mut self, x: f64, y: f64, colour: Option<Rgb>) {
+        if let Some((at, bit)) = self.bit(x, y) {
+            self.dots[at].0 |= bit;
+            self.dots[at].1 = colour;
+        }
+    }
+
+    /// Sets a dot that lies over bodies.
+    pub fn dot_over(&mut self, x: f64, y: f64, colour: Option<Rgb>) {
+        if let Some((at, bit)) = self.bit(x, y) {
+            self.over[at].0 |= bit;
+            self.over[at].1 = colour;
+        }
+    }
+
+    /// The cell and the bit in it of a place on the screen.
+    fn bit(&self, x: f64, y: f64) -> Option<(usize, u8)> {
         let x = (x - f64::from(self.area.x)) * 2.0;
         let y = (y - f64::from(self.area.y)) * 4.0;
         let (width, height) = (f64::from(self.area.width) * 2.0, f64::from(self.area.height) * 4.0);
         if !(x >= 0.0 && y >= 0.0 && x < width && y < height) {
-            return;
+            return None;
         }
         let (x, y) = (x as usize, y as usize);
-        let at = y / 4 * usize::from(self.area.width) + x / 2;
-        self.dots[at].0 |= BITS[y % 4][x % 2];
-        self.dots[at].1 = colour;
+        Some((y / 4 * usize::from(self.area.width) + x / 2, BITS[y % 4][x % 2]))
     }
 
     /// Sets a dot of a cell, by its place and the dot's number: row by row, two in each.
@@ -145,9 +162,14 @@ impl Canvas {
     /// Sign, its colour, and the colour behind it where that is not the ground.
     fn seen(&self, at: usize, palette: &Palette) -> (Option<char>, Option<Rgb>, Option<Rgb>) {
         let quarters = &self.quarters[at * 4..at * 4 + 4];
-        let (bits, dot) = self.dots[at];
-        let dots = (bits != 0).then(|| char::from_u32(0x2800 + u32::from(bits))).flatten();
         let filled = quarters.iter().flatten().count();
+        let (over, below) = (self.over[at], self.dots[at]);
+        let (bits, dot) = match filled {
+            0 if over.0 != 0 => (over.0 | below.0, over.1),
+            0 => below,
+            _ => over,
+        };
+        let dots = (bits != 0).then(|| char::from_u32(0x2800 + u32::from(bits))).flatten();
         if filled == 0 {
             return (dots, dot, None);
         }

@@ -18,7 +18,7 @@ const SHADES: [char; 4] = ['░', '▒', '▓', '█'];
 /// Whether so many in so many cells, of so many that there are, are a crowd: more than one or two to a cell, or
 /// letters all over.
 pub fn is_crowd(seen: usize, cells: usize, of: usize) -> bool {
-    seen > FEWEST && (seen * 2 > cells * 3 || seen * 6 > of)
+    seen > FEWEST && (seen * 2 > cells * 3 || seen * 10 > of)
 }
 
 /// What is in a cell of the crowd.

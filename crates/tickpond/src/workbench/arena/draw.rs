@@ -109,7 +109,7 @@ pub fn draw(
     }
     if let (Some(from), Some(to)) = (looks.measured_from, looks.cross) {
         let colour = palette.is_coloured().then(|| palette.role_rgb(Role::Caution));
-        lines::line(&view, from, to, 2.0, &mut canvas, colour);
+        lines::line_over(&view, from, to, 2.0, &mut canvas, colour);
     }
     canvas.draw(cells, palette);
     if !palette.is_coloured() {

@@ -18,12 +18,7 @@ pub fn line(
     colour: Option<Rgb>,
 ) {
     let (a, b) = (view.place(from), view.place(to));
-    let (dx, dy) = (b.0 - a.0, b.1 - a.1);
-    let steps = ((dx * 2.0).abs().max((dy * 4.0).abs()) / gap).clamp(1.0, 2000.0) as u32;
-    for step in 0..=steps {
-        let t = f64::from(step) / f64::from(steps);
-        canvas.dot(a.0 + dx * t, a.1 + dy * t, colour);
-    }
+    along(a, b, gap, |x, y| canvas.dot(x, y, colour));
 }
 
 /// A circle of dots around a place.
@@ -136,6 +131,29 @@ pub fn trail(trail: &Trail, view: &View, canvas: &mut Canvas, (palette, colour):
     }
 }
 
+/// A line of dots that lies over bodies, so many dots apart.
+pub fn line_over(
+    view: &View,
+    from: (f64, f64),
+    to: (f64, f64),
+    gap: f64,
+    canvas: &mut Canvas,
+    colour: Option<Rgb>,
+) {
+    let (a, b) = (view.place(from), view.place(to));
+    along(a, b, gap, |x, y| canvas.dot_over(x, y, colour));
+}
+
+/// Calls `put` for the places of a line on the screen, so many dots apart.
+fn along(a: (f64, f64), b: (f64, f64), gap: f64, mut put: impl FnMut(f64, f64)) {
+    let (dx, dy) = (b.0 - a.0, b.1 - a.1);
+    let steps = ((dx * 2.0).abs().max((dy * 4.0).abs()) / gap).clamp(1.0, 2000.0) as u32;
+    for step in 0..=steps {
+        let t = f64::from(step) / f64::from(steps);
+        put(a.0 + dx * t, a.1 + dy * t);
+    }
+}
+
 /// A line of dots from a body to where it faces.
 pub fn heading(seen: &Seen, cast: &Cast, view: &View, canvas: &mut Canvas, colour: Option<Rgb>) {
     let Some(kind) = cast.kinds.get(seen.who.kind.index()) else { return };
@@ -145,5 +163,5 @@ pub fn heading(seen: &Seen, cast: &Cast, view: &View, canvas: &mut Canvas, colou
     let length = (kind.body.reach() * 1.6).max(3.0 * 4.0 / view.dots_per_u());
     let (sin, cos) = seen.heading.to_radians().sin_cos();
     let to = (seen.at.0 + cos * length, seen.at.1 + sin * length);
-    line(view, seen.at, to, 1.0, canvas, colour);
+    line_over(view, seen.at, to, 1.0, canvas, colour);
 }

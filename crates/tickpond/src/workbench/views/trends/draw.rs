@@ -6,6 +6,7 @@ use ratatui::style::Style;
 use ratatui::symbols::Marker;
 use ratatui::widgets::Widget;
 use ratatui::widgets::canvas::{Canvas, Line, Points};
+use tickpond_lang::program::Cause;
 
 use super::answer::{Chart, Drawn, TrendSeries};
 use crate::workbench::app::App;
@@ -79,6 +80,20 @@ fn style_of(app: &App, series: &TrendSeries, at: usize, palette: &Palette) -> St
         let look = &cast?.kinds[id.index()].look;
         Some(palette.kind(look.colour.as_deref(), id.index()))
     });
+    // A cause and a state have the same colour everywhere.
+    let cause = Cause::ALL.iter().position(|cause| cause.name() == series.name);
+    let state = || {
+        let (_, state) = series.name.rsplit_once(' ')?;
+        Some(cast?.state_place(state))
+    };
+    let place = match app.drawer.trend {
+        Trend::Causes => cause,
+        Trend::States => state(),
+        _ => None,
+    };
+    if let Some(place) = place {
+        return palette.kind(None, place + 1);
+    }
     // Several lines of one kind must differ.
     let alone = matches!(app.drawer.trend, Trend::Counts | Trend::Lives);
     kind.filter(|_| alone).unwrap_or_else(|| palette.kind(None, at + 1))
