@@ -106,6 +106,11 @@ impl App {
                 self.ask(Ask::Pin, one.unwrap_or_default());
             }
             Action::Tint => self.next_tint(),
+            Action::Pixels => {
+                self.arena.pixels = !self.arena.pixels;
+                let words = if self.arena.pixels { "drawn in pixels" } else { "drawn in cells" };
+                self.said.message = Some((words.into(), false));
+            }
             Action::MarkMoment => self.mark_moment(),
             Action::Aim => self.switch_cross(),
             Action::PlaceHere => {

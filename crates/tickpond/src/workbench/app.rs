@@ -285,7 +285,7 @@ impl App {
         let (screen, clipboard) = (self.bands.screen, std::mem::take(&mut self.known.clipboard));
         let controls = Controls::new(self.controls.reports_release);
         let seen = (self.said.seen_notice, self.said.seen_tape.take());
-        let seen_page = self.said.seen_page;
+        let (seen_page, pixels) = (self.said.seen_page, self.arena.pixels);
         let number = self.file.number + 1;
         *self = App::new(document, controls.reports_release);
         self.file.number = number;
@@ -294,6 +294,7 @@ impl App {
         (self.bands.screen, self.known.clipboard) = (screen, clipboard);
         (self.said.seen_notice, self.said.seen_tape) = seen;
         self.said.seen_page = seen_page;
+        self.arena.pixels = pixels;
     }
 
     /// Compiles the text if it changed and hands a sound program on.

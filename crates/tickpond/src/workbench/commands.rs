@@ -153,6 +153,13 @@ const BEHIND_VIEWS: &[Row] = &[
         "colours",
         "what colours stand for: kind, state, health, age, or a variable",
     ),
+    row(
+        A::Pixels,
+        &[c('X')],
+        When::Arena,
+        "",
+        "draw it in pixels, where the terminal can, or in cells",
+    ),
     row(A::Aim, &[c('x')], When::Arena, "", "a cross to move with the arrows, and away"),
     row(A::PlaceHere, &[c('i')], When::Arena, "", "put an entity or a spot at the cross"),
     row(A::Measure, &[c('d')], When::Arena, "", "measure from here to the cross"),

@@ -108,6 +108,8 @@ pub struct ArenaLook {
     pub layers: Layers,
     /// What colours stand for.
     pub tint: Tint,
+    /// Whether it is drawn in pixels, where the terminal can.
+    pub pixels: bool,
     /// The cross in the arena, in u.
     pub cross: Option<(f64, f64)>,
     /// Where a measured distance begins, in u.

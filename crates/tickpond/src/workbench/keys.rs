@@ -61,6 +61,7 @@ pub enum Action {
     PanDown,
     Layers,
     Tint,
+    Pixels,
     Guide,
     Pin,
     WhyNot,

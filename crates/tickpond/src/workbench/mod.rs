@@ -46,6 +46,7 @@ mod overlay;
 mod palette;
 mod picture;
 mod pins;
+mod pixels;
 mod places;
 mod placing;
 mod pointer;

@@ -28,6 +28,7 @@ use super::keeper::{Keeper, Unsaved};
 use super::menu::Opening;
 use super::minder::is_deserted;
 use super::palette::Palette;
+use super::pixels::Pixels;
 use super::prompt::After;
 use super::recovery;
 use super::saving::save;
@@ -156,6 +157,7 @@ fn work(app: &mut App) -> io::Result<Ended> {
     simulation.tell(Command::EditsFork(app.settings.edits == Edits::Fork));
     let mut effects = app.resize(Rect::new(0, 0, size.width, size.height));
     effects.extend(app.compile());
+    let mut pixels = Pixels::default();
     let mut seen = u64::MAX;
     let mut dirty = true;
     loop {
@@ -197,7 +199,15 @@ fn work(app: &mut App) -> io::Result<Ended> {
             if screen != app.bands.screen {
                 effects.extend(app.resize(screen));
             }
-            dirty = !paint(app, &mut terminal, &palette)?;
+            if app.arena.pixels
+                && !pixels.is_ready()
+                && let Err(why) = pixels.begin()
+            {
+                app.arena.pixels = false;
+                app.said.message =
+                    Some((format!("this terminal draws no pixels: {why}; cells stay"), true));
+            }
+            dirty = !paint(app, &mut terminal, &mut pixels, &palette)?;
         }
         // Everything that waits is taken in before the next picture.
         let mut patience = PATIENCE;
@@ -278,6 +288,7 @@ fn is_gone() -> bool {
 fn paint(
     app: &App,
     terminal: &mut Terminal<CrosstermBackend<io::Stdout>>,
+    pixels: &mut Pixels,
     palette: &Palette,
 ) -> io::Result<bool> {
     let mut drawn = true;
@@ -290,7 +301,13 @@ fn paint(
         if let Some((x, y)) = screen::draw(app, area, frame.buffer_mut(), palette) {
             frame.set_cursor_position(Position::new(x, y));
         }
+        pixels.draw(app, frame.buffer_mut());
     })?;
+    if let Some(told) = pixels.after(app).filter(|_| drawn) {
+        let mut out = io::stdout();
+        out.write_all(told.as_bytes())?;
+        out.flush()?;
+    }
     Ok(drawn)
 }
 

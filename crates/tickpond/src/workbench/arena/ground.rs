@@ -9,18 +9,18 @@ use tickpond_lang::program::{Arena, Edge, Zone, ZoneShape};
 use super::View;
 use super::canvas::Canvas;
 use super::put::put;
-use crate::workbench::palette::{Palette, Role};
+use crate::workbench::palette::{Palette, Rgb, Role};
 
 /// How much of a zone's ground is its own.
 const ZONE: f64 = 0.16;
 
 /// Paints the water and the zones in it. Costs the cells that are seen.
 pub fn paint(view: &View, cast: &Cast, zones: bool, canvas: &mut Canvas, palette: &Palette) {
-    let Some(ground) = palette.ground() else { return };
-    let (deep, shallow) = (rgb(ground.deep), rgb(ground.shallow));
+    if palette.ground().is_none() {
+        return;
+    }
     let sand = palette.kind_rgb(Some("sand"), 1);
     let arena = &cast.arena;
-    let half = (arena.high.0 - arena.low.0).min(arena.high.1 - arena.low.1) / 2.0;
     let area = canvas.area();
     for y in area.y..area.bottom() {
         for x in area.x..area.right() {
@@ -31,10 +31,7 @@ pub fn paint(view: &View, cast: &Cast, zones: bool, canvas: &mut Canvas, palette
             if across < -0.49 / view.cells_per_u() || along < -0.99 / view.cells_per_u() {
                 continue;
             }
-            let depth = (across.min(along).max(0.0) / half).sqrt();
-            // A faint swell, which stays where it is as one looks around.
-            let swell = ((place.0 / half * 9.0).sin() + (place.1 / half * 14.0).cos()) * 0.06;
-            let mut colour = blend(shallow, deep, depth + swell);
+            let Some(mut colour) = water_at(place, arena, palette) else { continue };
             if zones && cast.zones.iter().any(|zone| holds(zone, place)) {
                 colour = blend(colour, sand, ZONE);
             }
@@ -42,6 +39,24 @@ pub fn paint(view: &View, cast: &Cast, zones: bool, canvas: &mut Canvas, palette
             *canvas.ground(at) = Some(colour);
         }
     }
+}
+
+/// The water at a place; none outside of the arena, or where the theme has none.
+pub fn water(place: (f64, f64), arena: &Arena, palette: &Palette) -> Option<Rgb> {
+    let inside = (arena.low.0..=arena.high.0).contains(&place.0)
+        && (arena.low.1..=arena.high.1).contains(&place.1);
+    if inside { water_at(place, arena, palette) } else { None }
+}
+
+/// Deeper in the middle, with a faint swell, which stays where it is as one looks around.
+fn water_at(place: (f64, f64), arena: &Arena, palette: &Palette) -> Option<Rgb> {
+    let ground = palette.ground()?;
+    let half = (arena.high.0 - arena.low.0).min(arena.high.1 - arena.low.1) / 2.0;
+    let across = (place.0 - arena.low.0).min(arena.high.0 - place.0);
+    let along = (place.1 - arena.low.1).min(arena.high.1 - place.1);
+    let depth = (across.min(along).max(0.0) / half).sqrt();
+    let swell = ((place.0 / half * 9.0).sin() + (place.1 / half * 14.0).cos()) * 0.06;
+    Some(blend(rgb(ground.shallow), rgb(ground.deep), depth + swell))
 }
 
 fn holds(zone: &Zone, (x, y): (f64, f64)) -> bool {

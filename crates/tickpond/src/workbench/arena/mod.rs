@@ -11,6 +11,7 @@ mod key;
 mod lines;
 mod moves;
 mod put;
+pub mod raster;
 
 use ratatui::layout::Rect;
 use tickpond_lang::program::Arena;
