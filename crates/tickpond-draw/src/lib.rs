@@ -14,6 +14,7 @@ mod ends;
 mod family;
 mod fonts;
 pub mod grid;
+mod happened;
 mod lifelines;
 mod lifetimes;
 pub mod of_run;

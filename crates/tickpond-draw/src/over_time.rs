@@ -5,6 +5,7 @@ use tickpond_lab::{Record, Run, Timeline};
 
 use crate::axis::{plain, round_between};
 use crate::drawing::Drawing;
+use crate::happened::happened;
 use crate::pens::{Pen, pen, pen_of};
 use crate::plot::{HEIGHT, Plot, TOP};
 use crate::wanted::{Wanted, page};
@@ -50,11 +51,13 @@ pub(crate) fn draw_over_time(
         format!("{}, {seconds} s", beside.words)
     });
     let told: Vec<String> = told.collect();
-    let more = match told.as_slice() {
+    let mut more = match told.as_slice() {
         [] => Vec::new(),
         [one] => vec![format!("grey: {one}")],
         several => vec![format!("grey, from dark to light: {}", several.join("; "))],
     };
+    let happened = happened(run, wanted);
+    more.extend(happened.told());
     let mut page = page(run, wanted, words.what, TOP + HEIGHT + 58.0 + room + 16.0, &more);
     let now = curves(run, run.record(), wanted);
     // What is drawn beneath is what is drawn above: a kind that is gone has no curve to be compared with.
@@ -89,6 +92,7 @@ pub(crate) fn draw_over_time(
             plot.curve(&mut page, ticks.clone(), &curve.pen.greyed(place), &curve.span);
         }
     }
+    happened.draw(&mut page, &plot);
     for curve in &now {
         plot.curve(&mut page, ticks.clone(), &curve.pen, &curve.span);
     }

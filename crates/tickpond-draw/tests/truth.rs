@@ -555,3 +555,43 @@ fn the_numbers_of_a_report_are_those_of_the_run() {
         rows.iter().any(|(_, at, words)| (at - y).abs() < 0.1 && words.starts_with("few flies: "));
     assert!(told, "{rows:?}");
 }
+
+#[rstest]
+fn what_broke_and_what_was_edited_stands_where_it_happened() {
+    let text = format!("{FLIES}\nexpect \"few flies\": always count(fly) <= 3\n");
+    let mut run = run(&text, 300);
+    let edited =
+        tickpond_lang::compile(&text.replace("every 0.3 s", "every 0.2 s")).program.unwrap();
+    run.edit(edited).unwrap();
+    run.play_to(600);
+    let drawing = drawn("counts", &run, &Wanted::default());
+    let shapes = |corners: usize| -> Vec<f64> {
+        let fills = drawing.marks.iter().filter_map(|mark| match mark {
+            Mark::Path { steps, ink: tickpond_draw::drawing::Ink::Fill(colour) }
+                if steps.len() == corners && (colour == "#982c00" || colour == "#5d6b6c") =>
+            {
+                let xs = steps.iter().filter_map(|step| match *step {
+                    Step::Move(x, _) | Step::Line(x, _) => Some(x),
+                    _ => None,
+                });
+                let xs: Vec<f64> = xs.collect();
+                Some(xs.iter().sum::<f64>() / xs.len() as f64)
+            }
+            _ => None,
+        });
+        fills.collect()
+    };
+    // Seconds along the lower side, read from its numbers.
+    let at = |second: &str| {
+        let found = words(&drawing).into_iter().find(|(_, y, words)| words == second && *y > 390.0);
+        found.unwrap_or_else(|| panic!("no {second}")).0
+    };
+    let tick_at = |x: f64| (x - at("0")) / (at("10") - at("0")) * 600.0;
+    let failed = run.verdicts()[0].failed.unwrap() as f64;
+    let (broken, edits) = (shapes(4), shapes(5));
+    assert_eq!((broken.len(), edits.len()), (1, 1));
+    assert!((tick_at(broken[0]) - failed).abs() < 1.0, "{} for {failed}", tick_at(broken[0]));
+    assert!((tick_at(edits[0]) - 301.0).abs() < 1.5, "{}", tick_at(edits[0]));
+    let told = words(&drawing).into_iter().map(|(_, _, words)| words).collect::<Vec<_>>().join(" ");
+    assert!(told.contains("triangle: an expectation broke; diamond: an edit"), "{told}");
+}

@@ -11,7 +11,7 @@ use crate::workbench::{self, Document, Ended};
 
 #[derive(Args)]
 pub struct DemoArgs {
-    /// Name of a pond that comes with the program: `dusk`, or one of the gallery, such as `rain`
+    /// Name of a pond that comes with the program: `dusk`, `first_steps`, or one of the gallery, such as `rain`
     #[arg(default_value = "dusk")]
     name: String,
 }
@@ -32,7 +32,8 @@ pub fn start() -> Result<(), Failure> {
 /// Opens a shipped pond; it has no file until it is saved under a name.
 pub fn demo(args: &DemoArgs) -> Result<(), Failure> {
     let Some(pond) = ponds::shipped(&args.name) else {
-        let names: Vec<&str> = ponds::SHIPPED.iter().map(ponds::Shipped::name).collect();
+        let shipped = ponds::SHIPPED.iter().chain([ponds::LESSON]);
+        let names: Vec<&str> = shipped.map(ponds::Shipped::name).collect();
         return Err(Failure::wrong(format!(
             "there is no demo `{}`\nhelp: there are {}",
             args.name,
