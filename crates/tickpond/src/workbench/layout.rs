@@ -77,15 +77,22 @@ pub fn body(area: Rect) -> Rect {
 /// The part of the time strip that holds its columns: without the scale at its left.
 pub fn strip_columns(strip: Rect) -> Rect {
     let body = body(strip);
-    let scale = 7.min(body.width);
+    let scale = 8.min(body.width);
     Rect { x: body.x + scale, width: body.width - scale, ..body }
+}
+
+/// The body of the drawer: nothing in it touches the left edge.
+pub fn drawer_body(drawer: Rect) -> Rect {
+    let body = body(drawer);
+    let margin = 1.min(body.width);
+    Rect { x: body.x + margin, width: body.width - margin, ..body }
 }
 
 /// The drawer's list and, where there is room, the story of the selected entity. Where there is not much
 /// of it, the list has all of it as long as no one is selected.
 pub fn drawer_parts(drawer: Rect, selected: bool) -> (Rect, Rect) {
-    let body = body(drawer);
-    if body.width < 76 || body.width < 110 && !selected {
+    let body = drawer_body(drawer);
+    if body.width < 75 || body.width < 109 && !selected {
         return (body, Rect::default());
     }
     let story = (body.width * 2 / 5).min(70);
@@ -133,7 +140,7 @@ mod tests {
         let drawer = Rect::new(0, 10, width, 12);
         let (list, story) = drawer_parts(drawer, selected);
         assert_eq!(!story.is_empty(), has_room);
-        assert_eq!(list.width == width, !has_room);
+        assert_eq!(list.width == width - 1, !has_room);
         assert!(list.intersection(story).is_empty());
     }
 

@@ -49,7 +49,7 @@ pub fn draw(snapshot: &Snapshot, told: &Told, area: Rect, cells: &mut Cells, pal
     marks(&strip.ended, ends, '╷', Role::End, cells, palette);
     scale(strip, area, plot, cells, palette);
     if own_row == 1 {
-        cells.set_string(area.x, keys.y, "keys", palette.style(Role::Faint));
+        cells.set_string(area.x + 1, keys.y, "keys", palette.style(Role::Faint));
     }
     axis(snapshot, cast, times, cells, palette);
     for edit in &strip.edits {
@@ -205,13 +205,13 @@ pub fn ghost_shows(strip: &Strip) -> bool {
 
 fn scale(strip: &Strip, area: Rect, plot: Rect, cells: &mut Cells, palette: &Palette) {
     let style = palette.style(Role::Faint);
-    cells.set_string(area.x, plot.y - 1, "born", style);
-    cells.set_string(area.x, plot.y, format!("{:>5} ┤", strip.top), style);
+    cells.set_string(area.x + 1, plot.y - 1, "born", style);
+    cells.set_string(area.x + 1, plot.y, format!("{:>5} ┤", strip.top), style);
     if plot.height > 2 {
-        cells.set_string(area.x, plot.y + 1, "alive", style);
+        cells.set_string(area.x + 1, plot.y + 1, "alive", style);
     }
-    cells.set_string(area.x, plot.bottom() - 1, format!("{:>5} ┤", 0), style);
-    cells.set_string(area.x, plot.bottom(), "ended", style);
+    cells.set_string(area.x + 1, plot.bottom() - 1, format!("{:>5} ┤", 0), style);
+    cells.set_string(area.x + 1, plot.bottom(), "ended", style);
 }
 
 /// Times at round places.
@@ -254,9 +254,9 @@ mod tests {
     fn a_column_and_its_tick_belong_together() {
         let strip = Strip { ticks_per_column: 7.5, ..Strip::default() };
         let area = Rect::new(0, 10, 120, 7);
-        for column in 7..110 {
+        for column in 8..110 {
             let tick = tick_at(&strip, area, column);
-            assert_eq!(column_of(&strip, tick) + 7, column, "tick {tick}");
+            assert_eq!(column_of(&strip, tick) + 8, column, "tick {tick}");
         }
     }
 }

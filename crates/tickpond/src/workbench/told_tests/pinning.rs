@@ -22,7 +22,11 @@ fn pinned(size: (u16, u16)) -> Desk {
 
 fn row(desk: &Desk, words: &str) -> String {
     let screen = desk.screen();
-    screen.lines().find(|row| row.starts_with(words)).unwrap_or_else(|| panic!("{screen}")).into()
+    screen
+        .lines()
+        .find(|row| row.trim_start().starts_with(words))
+        .unwrap_or_else(|| panic!("{screen}"))
+        .into()
 }
 
 #[rstest]

@@ -51,7 +51,7 @@ impl App {
     pub(super) fn drawer_parts(&self, drawer: Rect) -> (Rect, Rect) {
         match self.drawer.view.entry().beside {
             Beside::Story => layout::drawer_parts(drawer, self.focus.is_some()),
-            Beside::Nothing => (layout::body(drawer), Rect::default()),
+            Beside::Nothing => (layout::drawer_body(drawer), Rect::default()),
         }
     }
 }
