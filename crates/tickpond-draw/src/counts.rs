@@ -1,5 +1,6 @@
 //! How many of each kind live over time, and where they ended.
 
+use tickpond_lab::counts::Counts;
 use tickpond_lab::record::Series;
 use tickpond_lab::{Run, Timeline};
 
@@ -14,13 +15,14 @@ const ROW: f64 = 30.0;
 /// The chart.
 ///
 /// Above, a line for each kind that was ever there: how many live at the end of each tick, over
-/// seconds. Below, a row for each kind that ended: a bar where it did, as high as the share of the
-/// most that ended within one bar, and how many by which cause. Series differ by colour, dashes and
+/// seconds. Below, a row for each kind that was born or ended: a bar up where it ended, as high as the share of the
+/// most that ended within one bar, and how many by which cause; a bar down where it was born, likewise. Series differ by colour, dashes and
 /// marker. What it is compared with is drawn beneath, in grey and with the same dashes; both have one
 /// scale. The cost grows with the ticks; the size of the drawing does not.
 pub fn draw_counts(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     let ticks = wanted.ticks(run.record());
-    let ended = |series: &&Series| series.ended.sum(ticks.clone()) > 0;
+    let ended =
+        |series: &&Series| series.ended.sum(ticks.clone()) + series.born.sum(ticks.clone()) > 0;
     let kinds = run.record().kinds.iter().filter(|s| s.ever_lived() && wanted.has(&s.name));
     let ending: Vec<&Series> = kinds.filter(ended).collect();
     let room = if ending.is_empty() { 0.0 } else { 30.0 + ending.len() as f64 * ROW };
@@ -38,7 +40,7 @@ pub fn draw_counts(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     page
 }
 
-/// A row of bars for each kind that ended, and its causes in words.
+/// A row of bars for each kind that was born or ended, and its causes in words.
 fn ends(
     page: &mut Drawing,
     plot: &Plot,
@@ -52,7 +54,7 @@ fn ends(
         (LEFT + 36.0, head),
         Anchor::Start,
         NOTE,
-        "each bar: ends within that time, as a share of the most in its row",
+        "bars up: ends within that time, as a share of the most in the row; bars down: births, likewise",
     );
     for (row, series) in ending.iter().enumerate() {
         let base = head + 34.0 + row as f64 * ROW;
@@ -84,12 +86,20 @@ fn bars(
 ) {
     let columns = (plot.width() / 3.0) as usize;
     let per_column = ticks.len().div_ceil(columns).max(1);
-    let starts = || ticks.clone().step_by(per_column);
-    let sum = |start: usize| series.ended.sum(start..(start + per_column).min(ticks.end));
-    let most = starts().map(sum).max().unwrap_or(1).max(1);
-    for (start, sum) in starts().map(|start| (start, sum(start))).filter(|(_, sum)| *sum > 0) {
-        let height = 4.0 + 14.0 * sum as f64 / most as f64;
+    let shares = |counts: &Counts| -> Vec<(usize, f64)> {
+        let starts = ticks.clone().step_by(per_column);
+        let sum = |start: usize| counts.sum(start..(start + per_column).min(ticks.end));
+        let sums: Vec<(usize, u64)> = starts.map(|start| (start, sum(start))).collect();
+        let most = sums.iter().map(|(_, sum)| *sum).max().unwrap_or(1).max(1);
+        let some = sums.into_iter().filter(|(_, sum)| *sum > 0);
+        some.map(|(start, sum)| (start, sum as f64 / most as f64)).collect()
+    };
+    for (start, share) in shares(&series.ended) {
+        let height = 4.0 + 14.0 * share;
         page.rect(plot.x(start as f64), base - height, 2.0, height, colour);
+    }
+    for (start, share) in shares(&series.born) {
+        page.shade((plot.x(start as f64), base + 1.0), (2.0, 2.0 + 4.0 * share), colour, 0.55);
     }
 }
 

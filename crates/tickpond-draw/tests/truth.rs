@@ -595,3 +595,28 @@ fn what_broke_and_what_was_edited_stands_where_it_happened() {
     let told = words(&drawing).into_iter().map(|(_, _, words)| words).collect::<Vec<_>>().join(" ");
     assert!(told.contains("triangle: an expectation broke; diamond: an edit"), "{told}");
 }
+
+#[rstest]
+fn a_bar_down_is_where_some_were_born() {
+    let run = run(FLIES, 300);
+    let drawing = drawn("counts", &run, &Wanted::default());
+    let bars: Vec<(f64, f64)> = drawing
+        .marks
+        .iter()
+        .filter_map(|mark| match mark {
+            Mark::Rect { at, size, fill, share } if fill == "#157173" && *share < 0.6 => {
+                Some((at.0, size.1))
+            }
+            _ => None,
+        })
+        .collect();
+    let flies = run.record().kinds.iter().find(|series| series.name == "fly").unwrap();
+    // 301 ticks on 222 columns: two to a bar.
+    let born: Vec<u64> = (0..301)
+        .step_by(2)
+        .map(|at| flies.born.sum(at..(at + 2).min(301)))
+        .filter(|n| *n > 0)
+        .collect();
+    assert_eq!(bars.len(), born.len());
+    assert!(bars.is_sorted_by(|a, b| a.0 < b.0) && bars.iter().all(|bar| bar.1 <= 6.0));
+}
