@@ -77,8 +77,11 @@ impl Wake {
         self.edition == run.edition() && self.cast.as_ref().is_some_and(same)
     }
 
-    /// Whether all of the last second before the present tick has been noted.
+    /// Whether all of the last second before the present tick has been noted. Of too many nothing is missing.
     pub fn is_whole(&self, run: &Run) -> bool {
+        if run.state().live() > MOST {
+            return true;
+        }
         let (now, every) = (run.tick(), every(run));
         let second = run.program().rate as u64;
         let from = now.saturating_sub(second).div_ceil(every) * every;
@@ -95,7 +98,7 @@ impl Wake {
     pub fn trails(&self, run: &Run) -> (Vec<Trail>, bool) {
         let (now, rate) = (run.tick(), run.program().rate);
         if !self.is_of(run) {
-            return (Vec::new(), false);
+            return (Vec::new(), run.state().live() > MOST);
         }
         let from = now.saturating_sub(rate as u64);
         let arena = &run.program().arena;
@@ -236,5 +239,7 @@ place bed
         }
         assert!(run.state().live() > MOST, "{}", run.state().live());
         assert_eq!(wake.trails(&run), (Vec::new(), true));
+        // Nor is a second of them played once more to find that out.
+        assert!(Wake::default().is_whole(&run));
     }
 }
