@@ -5,6 +5,8 @@ use tickpond_lang::units::Dim;
 use tickpond_sim::vm::number_text;
 use tickpond_sim::{Engine, State};
 
+use crate::typed::{first_error, one_line};
+
 /// A named value made ready for one version of a pond.
 pub struct Gauge {
     engine: Engine,
@@ -22,13 +24,7 @@ impl Gauge {
     /// # Errors
     /// What the checker says of it.
     pub fn of(program: &Program, typed: &str) -> Result<Gauge, String> {
-        let typed = typed.trim();
-        if typed.is_empty() {
-            return Err("nothing was typed".into());
-        }
-        if typed.contains(['\n', '\r', '}', '{']) || typed.contains("//") {
-            return Err("one value is wanted, on one line".into());
-        }
+        let typed = one_line(typed, "value")?;
         let mut name = "pinned".to_string();
         while program.text.contains(&name) {
             name.push('_');
@@ -36,14 +32,8 @@ impl Gauge {
         let text = format!("{}\nwatch {name} = {typed}\n", program.text);
         let compiled = tickpond_lang::compile(&text);
         let Some(with) = compiled.program else {
-            let is_error =
-                |d: &&tickpond_lang::Diagnostic| d.severity == tickpond_lang::Severity::Error;
-            let first = compiled.diagnostics.iter().find(is_error);
-            let words = first.map(|error| match &error.help {
-                Some(help) => format!("{}; {help}", error.message),
-                None => error.message.clone(),
-            });
-            return Err(words.unwrap_or_else(|| "this is no value".into()));
+            let first = first_error(&compiled.diagnostics);
+            return Err(first.unwrap_or_else(|| "this is no value".into()));
         };
         let Some(watch) = with.watches.iter().position(|watch| watch.name == name) else {
             return Err("one value is wanted, on one line".into());

@@ -49,6 +49,7 @@ pub mod survival;
 pub mod taping;
 pub mod telling;
 pub mod timeline;
+mod typed;
 pub mod values;
 pub mod watching;
 pub mod why;

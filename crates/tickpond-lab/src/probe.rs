@@ -8,6 +8,8 @@ use std::sync::Arc;
 use tickpond_lang::program::{KindId, Program};
 use tickpond_sim::{Engine, State};
 
+use crate::typed::{first_error, one_line};
+
 /// A typed condition made ready for one version of a pond.
 pub struct Probe {
     engine: Engine,
@@ -26,15 +28,8 @@ fn with_line(program: &Program, line: &str) -> Result<(Arc<Program>, usize), Str
         }
         Some(_) => Err("one condition is wanted, on one line".into()),
         None => {
-            let errors = compiled
-                .diagnostics
-                .iter()
-                .filter(|d| d.severity == tickpond_lang::Severity::Error);
-            let first = errors.map(|d| match &d.help {
-                Some(help) => format!("{}; {help}", d.message),
-                None => d.message.clone(),
-            });
-            Err(first.into_iter().next().unwrap_or_else(|| "this is no condition".into()))
+            let first = first_error(&compiled.diagnostics);
+            Err(first.unwrap_or_else(|| "this is no condition".into()))
         }
     }
 }
@@ -45,7 +40,7 @@ impl Probe {
     /// # Errors
     /// What the checker says of it.
     pub fn of_entities(program: &Program, typed: &str) -> Result<Probe, String> {
-        let typed = one_line(typed)?;
+        let typed = one_line(typed, "condition")?;
         let line = format!("expect \"asked\": each {typed} lives at least 0 s");
         let (with, expect) = with_line(program, &line)?;
         let engine = Engine::new(with);
@@ -62,7 +57,7 @@ impl Probe {
     /// # Errors
     /// What the checker says of it.
     pub fn of_pond(program: &Program, typed: &str) -> Result<Probe, String> {
-        let typed = one_line(typed)?;
+        let typed = one_line(typed, "condition")?;
         let (with, expect) = with_line(program, &format!("expect \"asked\": always {typed}"))?;
         Ok(Probe { engine: Engine::new(with), expect, kinds: Vec::new() })
     }
@@ -85,16 +80,4 @@ impl Probe {
             })
             .collect()
     }
-}
-
-fn one_line(typed: &str) -> Result<&str, String> {
-    let typed = typed.trim();
-    if typed.is_empty() {
-        return Err("nothing was typed".into());
-    }
-    // Else what is typed could end the expectation and begin something else.
-    if typed.contains(['\n', '\r', '}', '{']) || typed.contains("//") {
-        return Err("one condition is wanted, on one line".into());
-    }
-    Ok(typed)
 }

@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use tickpond_lang::program::{BinaryOp, Expr, ExprKind, Program, StmtKind, Ty, walk};
 
+use super::Asked;
 use super::find::Found;
-use super::{Asked, head_of};
 use crate::timeline::Timeline;
 
 /// Signs that begin everything the question says and part its values: the first two that are nowhere in the text.
@@ -86,7 +86,7 @@ impl Asked<'_> {
             if found.stmt.is_some() {
                 lines.push(format!(
                     "it was not come to: `{}` did not get that far",
-                    head_of(&found.handler)
+                    found.handler.head
                 ));
             }
             return false;

@@ -9,7 +9,7 @@ mod letters;
 mod moments;
 mod touches;
 
-use tickpond_lang::program::{Event, Handler, POND, StmtKind};
+use tickpond_lang::program::{Event, POND, StmtKind};
 use tickpond_sim::Who;
 
 use crate::run::Run;
@@ -156,9 +156,4 @@ impl Asked<'_> {
         }
         lines.push(words);
     }
-}
-
-/// A handler's name for people.
-pub(crate) fn head_of(handler: &Handler) -> &str {
-    &handler.head
 }
