@@ -1,14 +1,17 @@
-//! What happened to a run over time, as marks on a plot: expectations that broke, edits.
+//! What happened to a run over time, as marks on a plot: expectations that broke, edits, waves.
 
 use tickpond_lab::{Run, Timeline};
 
 use crate::drawing::{Drawing, Step};
-use crate::pens::FAINT;
+use crate::pens::{FAINT, INK};
 use crate::plot::{HEIGHT, Plot, TOP};
 use crate::wanted::Wanted;
 
 /// What broke.
 const BROKEN: &str = "#982c00";
+
+/// Marks of one sort nearer to each other than this are drawn as one, in points.
+const APART: f64 = 2.0;
 
 /// The ticks of what happened, in the ticks that are wanted.
 pub(crate) struct Happened {
@@ -16,6 +19,10 @@ pub(crate) struct Happened {
     broken: Vec<u64>,
     /// The first ticks of what edits changed.
     edits: Vec<u64>,
+    /// The ticks in which waves began.
+    waves: Vec<u64>,
+    /// How many began in them.
+    begun: u64,
 }
 
 /// What happened to a run in the ticks that are wanted.
@@ -26,26 +33,50 @@ pub(crate) fn happened(run: &Run, wanted: &Wanted<'_>) -> Happened {
         run.verdicts().iter().filter_map(|verdict| verdict.failed).filter(inside).collect();
     broken.sort_unstable();
     broken.dedup();
-    Happened { broken, edits: Timeline::edits(run).into_iter().filter(inside).collect() }
+    let begun = &run.record().waves;
+    Happened {
+        broken,
+        edits: Timeline::edits(run).into_iter().filter(inside).collect(),
+        waves: ticks.clone().filter(|at| begun.sum(*at..at + 1) > 0).map(|at| at as u64).collect(),
+        begun: begun.sum(ticks),
+    }
 }
 
 impl Happened {
     /// What the marks stand for; nothing if there are none.
     pub fn told(&self) -> Vec<String> {
-        let told = |ticks: &[u64], mark: &str, one: &str, more: &str| match ticks.len() {
+        let told = |count: u64, mark: &str, one: &str, more: &str| match count {
             0 => None,
             1 => Some(format!("{mark}: {one}")),
             count => Some(format!("{mark}s: {count} {more}")),
         };
-        let broken = told(&self.broken, "triangle", "an expectation broke", "expectations broke");
-        let edits = told(&self.edits, "diamond", "an edit", "edits");
-        broken.into_iter().chain(edits).collect()
+        let [broken, edits] = [self.broken.len() as u64, self.edits.len() as u64];
+        let broken = told(broken, "triangle", "an expectation broke", "expectations broke");
+        let edits = told(edits, "diamond", "an edit", "edits");
+        let waves = told(self.begun, "flag", "a wave begins", "waves begin");
+        broken.into_iter().chain(edits).chain(waves).collect()
     }
 
     /// Draws them: a line over the plot, and its mark on the upper side.
     pub fn draw(&self, page: &mut Drawing, plot: &Plot) {
-        let marks =
-            |ticks: &[u64]| ticks.iter().map(|tick| plot.x(*tick as f64)).collect::<Vec<f64>>();
+        let marks = |ticks: &[u64]| {
+            let mut xs: Vec<f64> = ticks.iter().map(|tick| plot.x(*tick as f64)).collect();
+            xs.dedup_by(|next, kept| *next - *kept < APART);
+            xs
+        };
+        for x in marks(&self.waves) {
+            page.path(vec![Step::Move(x, TOP), Step::Along(TOP + HEIGHT)], FAINT, 0.8, &[1.0, 3.0]);
+            // Within the plot: above it are words.
+            page.shape(
+                vec![
+                    Step::Move(x, TOP),
+                    Step::Line(x + 8.0, TOP + 4.0),
+                    Step::Line(x, TOP + 8.0),
+                    Step::Close,
+                ],
+                INK,
+            );
+        }
         for x in marks(&self.edits) {
             let steps = vec![Step::Move(x, TOP), Step::Along(TOP + HEIGHT)];
             page.path(steps, FAINT, 0.8, &[2.0, 3.0]);

@@ -597,6 +597,53 @@ fn what_broke_and_what_was_edited_stands_where_it_happened() {
 }
 
 #[rstest]
+fn a_flag_stands_where_a_wave_begins() {
+    // Waves begin in ticks 11, 32, 53 and 74: each goes on in the tick after, and 20 later.
+    let text = "pond \"Waves\" { arena 100 x 100 }\nknob gap = 20 ticks\n\
+        kind fly { after 1 s { end self } }\nroutine dusk { wait 10 ticks\n repeat 4 times {\n\
+        wave as w { spawn 2 fly at (50, 50) }\n wait gap } }";
+    let mut run = run(text, 120);
+    let flags = |run: &Run, wanted: &Wanted<'_>| -> (Vec<f64>, String) {
+        let drawing = drawn("counts", run, wanted);
+        let shapes = drawing.marks.iter().filter_map(|mark| match mark {
+            Mark::Path { steps, ink: tickpond_draw::drawing::Ink::Fill(colour) }
+                if steps.len() == 4 && colour == "#1c2526" =>
+            {
+                match steps[0] {
+                    Step::Move(x, _) => Some(x),
+                    _ => None,
+                }
+            }
+            _ => None,
+        });
+        let at = |second: &str| {
+            let mut words = words(&drawing).into_iter();
+            words.find(|(_, y, words)| words == second && *y > 390.0).unwrap().0
+        };
+        let (zero, one) = (at("0.5"), at("1"));
+        let ticks = shapes.map(|x| 30.0 + (x - zero) / (one - zero) * 30.0).collect();
+        let told = words(&drawing).into_iter().map(|(_, _, words)| words);
+        (ticks, told.collect::<Vec<_>>().join(" "))
+    };
+    let near = |found: &[f64], right: &[f64]| {
+        assert_eq!(found.len(), right.len(), "{found:?} for {right:?}");
+        assert!(found.iter().zip(right).all(|(a, b)| (a - b).abs() < 0.2), "{found:?}");
+    };
+    let (ticks, told) = flags(&run, &Wanted::default());
+    near(&ticks, &[11.0, 32.0, 53.0, 74.0]);
+    assert!(told.contains("flags: 4 waves begin"), "{told}");
+    let (ticks, told) = flags(&run, &Wanted { from: Some(30), to: Some(60), ..Wanted::default() });
+    near(&ticks, &[32.0, 53.0]);
+    assert!(told.contains("flags: 2 waves begin"), "{told}");
+    // From an edit in the past on it is another run; the wait that has begun stays as long as it was.
+    run.seek(40);
+    let edited = text.replace("gap = 20", "gap = 60");
+    run.edit(tickpond_lang::compile(&edited).program.unwrap()).unwrap();
+    run.play_to(120);
+    near(&flags(&run, &Wanted::default()).0, &[11.0, 32.0, 53.0, 114.0]);
+}
+
+#[rstest]
 fn a_bar_down_is_where_some_were_born() {
     let run = run(FLIES, 300);
     let drawing = drawn("counts", &run, &Wanted::default());

@@ -76,6 +76,8 @@ pub struct Record {
     pub watches: Vec<WatchSeries>,
     /// How many of all kinds live at the end of each tick.
     pub alive: Counts,
+    /// How many waves began in each tick.
+    pub waves: Counts,
     /// How many ticks are recorded, tick 0 among them.
     pub len: usize,
     /// By kind of the program that plays: the place of its series.
@@ -170,6 +172,7 @@ impl Record {
             }
         }
         self.alive.push(live.iter().sum());
+        self.waves.push(events.iter().filter(|event| event.what == What::Wave).count() as u32);
         for ((series, live), (born, ended)) in self.kinds.iter_mut().zip(live).zip(news) {
             series.live.push(live);
             series.born.push(born);
@@ -237,6 +240,7 @@ impl Record {
         self.len = (tick as usize + 1).min(self.len);
         self.forgotten += 1;
         self.alive.truncate(self.len);
+        self.waves.truncate(self.len);
         for series in &mut self.kinds {
             series.live.truncate(self.len);
             series.born.truncate(self.len);
@@ -262,6 +266,7 @@ impl Record {
             kinds: self.kinds.clone(),
             watches: self.watches.clone(),
             alive: self.alive.clone(),
+            waves: self.waves.clone(),
             len: self.len,
             places: self.places.clone(),
             events: Vec::new(),

@@ -79,6 +79,8 @@ pub enum What {
     Stale,
     /// It was called on while it still waited.
     Missed,
+    /// It began a wave.
+    Wave,
     /// It said something.
     Said,
     /// A guard refused it something.
@@ -117,6 +119,7 @@ impl What {
             What::Unheard => "unheard",
             What::Stale => "stale",
             What::Missed => "missed",
+            What::Wave => "wave",
             What::Said => "said",
             What::Refused => "refused",
             What::Parted => "parted",

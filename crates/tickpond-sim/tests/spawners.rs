@@ -2,7 +2,7 @@
 
 use crate::common::{Play, pond};
 use rstest::rstest;
-use tickpond_sim::What;
+use tickpond_sim::{Phase, What};
 
 /// A spawner with these rules, placed at (50, 50), whose midges live for 40 ticks.
 fn bed(rules: &str) -> Play {
@@ -201,6 +201,38 @@ fn a_wave_is_over_when_its_own_are_whatever_else_is_there() {
     );
     play.ticks(200);
     assert_eq!(play.said(), ["wave 1 of true", "wave 2 of true", "wave 3 of true"]);
+}
+
+#[rstest]
+fn each_wave_that_begins_is_told_with_who_began_it_and_its_line() {
+    let mut play = pond(
+        "kind midge { after 1 s { end self } }\n\
+         kind heron { routine brood { wait 15 ticks\n wave as w { spawn midge at here } } }\n\
+         routine dusk { wait 10 ticks\n repeat 3 times {\n\
+         wave as w { spawn 2 midge at (50, 50) }\n wait 20 ticks } }\n\
+         place heron at (5, 5)\nplace heron at (9, 5)",
+    );
+    play.ticks(120);
+    let waves = play.events.iter().filter(|e| e.what == What::Wave);
+    let told: Vec<_> = waves
+        .map(|e| {
+            let line = play.program().line_of(e.site.unwrap());
+            (e.tick, e.phase, e.who.number, line)
+        })
+        .collect();
+    // The wave goes on in the tick after its last birth, which is in its own tick.
+    let clocks = Phase::Clocks;
+    let [pond, heron] = [7, 4];
+    assert_eq!(
+        told,
+        [
+            (11, clocks, 1, pond),
+            (16, clocks, 1, heron),
+            (16, clocks, 2, heron),
+            (32, clocks, 1, pond),
+            (53, clocks, 1, pond),
+        ]
+    );
 }
 
 #[rstest]

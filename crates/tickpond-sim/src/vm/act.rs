@@ -96,7 +96,8 @@ impl Run<'_> {
             let kind = self.world.state.find(owner).map_or(KindId(0), |(kind, _)| kind);
             let mounts = &self.world.compiled.program.kinds[kind.index()].mounts;
             let Some(at) = mounts.iter().position(|m| m.name == mount) else {
-                self.note(block, lane, What::Unheard, &format!("has no mount {mount}"), out);
+                let words = format!("has no mount {mount}").into();
+                self.note(block, lane, What::Unheard, Some(words), out);
                 continue;
             };
             let to = Some(Attachment { owner, mount: at as u32, outlives });
@@ -155,19 +156,19 @@ impl Run<'_> {
         row.map_or(EntityId::NONE, |row| ids[row])
     }
 
-    /// Notes something odd about the asker.
+    /// Notes what the one in a lane did, or what is odd about it, at the statement it has come to.
     pub(super) fn note(
         &self,
         block: &mut Block,
         lane: usize,
         what: What,
-        words: &str,
+        words: Option<Arc<str>>,
         out: &mut Outbox,
     ) {
         let who = self.asker(block, lane);
         let mut event =
             crate::event::Event::new(self.world.state.tick, self.world.phase, what, who);
-        event.words = Some(Arc::from(words));
+        event.words = words;
         event.site = out.last_site;
         let key = self.key(block, lane);
         out.events.push((key, event));

@@ -57,7 +57,7 @@ impl Run<'_> {
             None => self.stale(block, lane, what, out),
             Some((POND, _)) => {
                 let words = format!("`{what}`: the pond itself is no entity");
-                self.note(block, lane, What::Refused, &words, out);
+                self.note(block, lane, What::Refused, Some(words.into()), out);
                 return None;
             }
             Some(_) => {}

@@ -11,6 +11,7 @@ use super::outbox::Writes;
 use super::world::{Origin, World};
 use crate::angle;
 use crate::code::op::{Code, Op, Reg, Word};
+use crate::event::What;
 use crate::luck;
 use crate::space;
 use crate::state::{EntityId, Key, State, Trace, Wait};
@@ -227,14 +228,16 @@ impl Run<'_> {
                 block.set(*to, l, id.to_word());
             }),
             Op::Replace(at) => self.replace(block, lanes, *at, out),
-            Op::WaveNew(to) => each_lane(lanes, n, |l| {
-                let nth = next(&mut block.asked[l]);
-                let luck = self.columns().luck[block.rows[l] as usize];
-                let keys = [luck, self.origin.hash, self.world.state.tick, u64::from(nth)];
-                // 0 stands for no wave.
-                let wave = luck::hash(&keys).max(1);
-                block.set(*to, l, wave);
-            }),
+            Op::WaveNew(to) => {
+                for lane in lanes {
+                    let nth = next(&mut block.asked[lane]);
+                    let luck = self.columns().luck[block.rows[lane] as usize];
+                    let keys = [luck, self.origin.hash, self.world.state.tick, u64::from(nth)];
+                    // 0 stands for no wave.
+                    block.set(*to, lane, luck::hash(&keys).max(1));
+                    self.note(block, lane, What::Wave, None, out);
+                }
+            }
             Op::WaveCount(to, wave) => each_lane(lanes, n, |l| {
                 let wave = self.world.state.waves.get(&block.word(*wave, l)).copied();
                 let wave = wave.unwrap_or_default();

@@ -9,7 +9,7 @@ use super::chosen::Chosen;
 use super::outbox::Outbox;
 use super::step::Run;
 use crate::code::op::TextOp;
-use crate::event::{Event, What};
+use crate::event::What;
 use crate::state::EntityId;
 
 /// A number with at most three decimals and its unit, as a person writes it.
@@ -24,13 +24,7 @@ impl Run<'_> {
     pub(super) fn say(&self, block: &mut Block, lanes: Chosen, parts: &[TextOp], out: &mut Outbox) {
         for lane in lanes {
             let words = self.render(block, lane, parts);
-            let state = self.world.state;
-            let who = state.who_at(self.origin.kind, block.rows[lane] as usize);
-            let mut event = Event::new(state.tick, self.world.phase, What::Said, who);
-            event.words = Some(words);
-            event.site = out.last_site;
-            let key = self.key(block, lane);
-            out.events.push((key, event));
+            self.note(block, lane, What::Said, Some(words), out);
         }
     }
 

@@ -398,6 +398,31 @@ fn the_strip_tells_when_keys_went_down_and_how_long_they_were() {
 }
 
 #[rstest]
+fn the_strip_marks_where_a_wave_began() {
+    // Waves begin in ticks 61, 152 and 243: each goes on in the tick after, and 90 later.
+    let mut run = run(
+        "pond \"Waves\" { arena 100 x 60 }\nkind midge { after 0.2 s { end self } }\n\
+         routine dusk { wait 1 s\n repeat 3 times {\n\
+         wave as w { spawn midge at (9, 9) }\n wait 1.5 s } }",
+        400,
+    );
+    let strip = super::silhouette::strip(&run, 200);
+    // Of 401 ticks on 200 columns the 76th begins with tick 152, which is 152.38 rounded down.
+    assert_eq!(strip.waves, [30, 76, 121]);
+    let told = frame(&app(&mut run));
+    let births = told.lines().find(|line| line.contains("born  ")).unwrap();
+    assert_eq!(births.matches('w').count(), 3, "{births}");
+    // The cursor goes where the tick it shows is drawn.
+    for columns in 60..240 {
+        let strip = super::silhouette::strip(&run, columns);
+        let of = |tick| super::silhouette::column_of(strip.ticks_per_column, tick) as u16;
+        assert_eq!(strip.waves, [of(61), of(152), of(243)], "{columns} columns");
+        let born = |column: u16| strip.born[usize::from(column)];
+        assert!(strip.waves.iter().all(|column| born(*column) == 1), "{columns} columns");
+    }
+}
+
+#[rstest]
 fn a_list_of_tapes_is_played_from() {
     let mut run = run(KEYED, 10);
     let mut app = app(&mut run);

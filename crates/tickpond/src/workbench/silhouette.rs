@@ -24,6 +24,8 @@ pub struct Strip {
     pub ghost: Vec<u32>,
     /// Most alive in a column, the ghost's among them.
     pub top: u32,
+    /// The columns in which waves began.
+    pub waves: Vec<u16>,
     /// Ticks at which edits were taken up.
     pub edits: Vec<u64>,
     /// By column: what the player did; empty if never anything. Those of a tape lie ahead, too.
@@ -39,6 +41,13 @@ pub enum Keys {
     Held,
     /// A key went down, or something was put there by hand.
     Pressed,
+}
+
+/// The column a tick lies in where each stands for so many: column `c` begins with tick `c * per`, rounded down.
+pub fn column_of(per: f64, tick: u64) -> usize {
+    let at = (tick as f64 / per.max(1e-9)) as usize;
+    let next_begins = ((at + 1) as f64 * per) as u64;
+    if next_begins <= tick { at + 1 } else { at }
 }
 
 /// The run in so many columns. Costs the columns and the kinds, and hardly more for a longer run.
@@ -79,6 +88,10 @@ pub fn strip(run: &dyn Timeline, columns: usize) -> Strip {
             (0..known).map(|column| ghost.alive.peak(ticks_of(column, ghost.len))).collect();
     }
     strip.top = strip.most.iter().chain(&strip.ghost).copied().max().unwrap_or(0);
+    strip.waves = (0..used)
+        .filter(|column| record.waves.sum(ticks_of(*column, record.len)) > 0)
+        .map(|column| column as u16)
+        .collect();
     strip.edits = run.edits();
     strip.keys = keys(run, columns, per);
     strip
@@ -90,7 +103,7 @@ fn keys(run: &dyn Timeline, columns: usize, per: f64) -> Vec<Keys> {
         return Vec::new();
     }
     let mut keys = vec![Keys::None; columns];
-    let column_of = |tick: u64| ((tick as f64 / per) as usize).min(columns - 1);
+    let column_of = |tick: u64| column_of(per, tick).min(columns - 1);
     // Those that are down, and since when any is.
     let (mut down, mut since) = (BTreeSet::new(), 0);
     for (tick, changes) in run.input() {

@@ -24,7 +24,7 @@ pub fn tick_at(strip: &Strip, area: Rect, column: u16) -> u64 {
 
 /// The column of a tick, counted from the first column of the strip.
 fn column_of(strip: &Strip, tick: u64) -> u16 {
-    (tick as f64 / strip.ticks_per_column.max(1e-9)) as u16
+    super::silhouette::column_of(strip.ticks_per_column, tick).min(usize::from(u16::MAX)) as u16
 }
 
 /// Draws the strip's body: a row of births, the silhouette, a row of ends, a row of times.
@@ -52,6 +52,9 @@ pub fn draw(snapshot: &Snapshot, told: &Told, area: Rect, cells: &mut Cells, pal
         cells.set_string(area.x + 1, keys.y, "keys", palette.style(Role::Faint));
     }
     axis(snapshot, cast, times, cells, palette);
+    for wave in strip.waves.iter().filter(|wave| **wave < columns.width) {
+        cells.set_string(columns.x + wave, births.y, "w", palette.style(Role::Key));
+    }
     for edit in &strip.edits {
         let x = columns.x + column_of(strip, *edit);
         if x < columns.right() {

@@ -54,7 +54,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
 
 pub fn role_of(what: What) -> Role {
     match what {
-        What::Born => Role::Birth,
+        What::Born | What::Wave => Role::Birth,
         What::Ended => Role::End,
         What::Hurt | What::Damaged | What::Healed | What::Said | What::Downed => Role::Plain,
         // What went nowhere stands out: it is what people look for when nothing happens.

@@ -65,6 +65,7 @@ fn mark(what: What) -> Option<(&'static str, Role)> {
         What::Sent => ("s", Role::Key),
         What::Unheard | What::Stale => ("?", Role::Caution),
         What::Said => ("\"", Role::Plain),
+        What::Wave => ("w", Role::Birth),
         What::Activated => ("a", Role::Plain),
         What::Deactivated => ("z", Role::Plain),
         What::Downed => ("d", Role::Trouble),
