@@ -2,7 +2,7 @@
 //!
 //! A drawing is a list of marks ([`drawing`]). [`DRAWINGS`] lists those of a run by name, with what is [`Wanted`] of them; [`grid`]
 //! draws a screen of characters. [`to_svg`] and [`to_pdf`] write any drawing; both keep text as text. The fonts are part of
-//! the program ([`missing_signs`] tells what they lack), so the same drawing gives the same bytes on every machine.
+//! the program ([`outline`] gives their letters to whoever paints, [`missing_signs`] tells what they lack), so the same drawing gives the same bytes on every machine.
 
 mod arena;
 mod axis;
@@ -18,6 +18,7 @@ mod happened;
 mod lifelines;
 mod lifetimes;
 pub mod of_run;
+pub mod outline;
 mod over_time;
 pub mod pdf;
 mod pens;

@@ -52,9 +52,8 @@ fn draw(bencher: Bencher<'_, '_>, view: usize) {
     bencher.bench_local(|| frames.draw());
 }
 
-/// The screen with so many alive, all over the arena and all on a tenth of it.
-#[divan::bench(args = [(10_000, 1), (10_000, 10), (100_000, 1), (100_000, 10)], sample_count = 40)]
-fn draw_crowd(bencher: Bencher<'_, '_>, (alive, closer): (usize, usize)) {
+/// So many alive on the arena, or on a part of it.
+fn crowd(alive: usize, closer: usize) -> Frames {
     let width = 1000 / closer;
     let pond = POND
         .replace("arena 1000 x 600", &format!("arena {width} x 600"))
@@ -64,7 +63,22 @@ fn draw_crowd(bencher: Bencher<'_, '_>, (alive, closer): (usize, usize)) {
     let mut frames = Frames::new(&pond, 60, (160, 48));
     assert!(frames.live() > alive);
     frames.snapshot();
+    frames
+}
+
+/// The screen with so many alive, all over the arena and all on a tenth of it.
+#[divan::bench(args = [(10_000, 1), (10_000, 10), (100_000, 1), (100_000, 10)], sample_count = 40)]
+fn draw_crowd(bencher: Bencher<'_, '_>, (alive, closer): (usize, usize)) {
+    let mut frames = crowd(alive, closer);
     bencher.bench_local(|| frames.draw());
+}
+
+/// The same arena in pixels, 10 x 20 to a cell.
+#[divan::bench(args = [(10_000, 1), (100_000, 1), (100_000, 10)], sample_count = 20)]
+fn pixels_of_a_crowd(bencher: Bencher<'_, '_>, (alive, closer): (usize, usize)) {
+    let frames = crowd(alive, closer);
+    assert!(frames.picture((10, 20)) > 0);
+    bencher.bench_local(|| frames.picture((10, 20)));
 }
 
 /// Back by a whole keyframe's distance but one tick: the longest way inside the newest minute.

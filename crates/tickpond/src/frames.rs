@@ -60,6 +60,11 @@ impl Frames {
         cells
     }
 
+    /// The arena in pixels, for terminals that can show them: so many to a cell; how many bytes these are.
+    pub fn picture(&self, cell: (u16, u16)) -> usize {
+        self.app.picture(cell)
+    }
+
     /// Goes to a tick.
     pub fn seek(&mut self, tick: u64) {
         self.run.seek(tick);

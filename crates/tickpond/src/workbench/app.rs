@@ -8,6 +8,7 @@ use ratatui::layout::Rect;
 use tickpond_lab::moved::Moved;
 use tickpond_sim::Who;
 
+use super::arena::looks::Looks;
 use super::command::Command;
 use super::controls::Controls;
 use super::held::{ArenaLook, Bands, Drawer, Guide, Known, OpenFile, Over};
@@ -228,6 +229,17 @@ impl App {
     pub fn seen_focus(&self) -> Option<&Seen> {
         self.focus.as_ref()?;
         self.snapshot.scene.entities.iter().find(|seen| self.is_focus(seen.who))
+    }
+
+    /// How the arena is looked at.
+    pub fn looks(&self) -> Looks<'_> {
+        Looks {
+            camera: &self.arena.camera,
+            layers: self.arena.layers,
+            focus: self.seen_focus(),
+            cross: self.arena.cross.filter(|_| self.bands.place == Place::Arena),
+            measured_from: self.arena.measured_from,
+        }
     }
 
     /// The story of the selected one; `None` while it is on its way, too.

@@ -8,6 +8,7 @@ use tickpond_lab::{Run, Timeline};
 
 use super::answers::{Known, answer};
 use super::app::{App, Document, Effect};
+use super::arena::parts;
 use super::befell::Befell;
 use super::command::Command;
 use super::keys::Place;
@@ -16,7 +17,7 @@ use super::palette::Palette;
 use super::settings::Theme;
 use super::snapshot::{self, Snapshot};
 use super::views::DrawerView;
-use super::{layout, screen};
+use super::{layout, pixels, screen};
 
 /// A workbench that is drawn on demand.
 pub struct FrameApp {
@@ -65,5 +66,12 @@ impl FrameApp {
     pub fn draw(&mut self, cells: &mut Cells) {
         let area = self.app.bands.screen;
         screen::draw(&self.app, area, cells, &Palette::of(Theme::Dark));
+    }
+
+    /// The arena in pixels, so many to a cell, and how many bytes these are.
+    pub fn picture(&self, cell: (u16, u16)) -> usize {
+        let areas = self.app.areas();
+        let (area, _) = areas.map(|areas| parts(layout::body(areas.arena))).unwrap_or_default();
+        pixels::picture_of(&self.app, area, cell).map_or(0, |picture| picture.data().len())
     }
 }

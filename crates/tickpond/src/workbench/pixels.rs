@@ -9,15 +9,16 @@ use image::{DynamicImage, RgbaImage};
 use miniz_oxide::deflate::compress_to_vec_zlib;
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
-use ratatui::widgets::Widget;
+use ratatui::widgets::{Clear, Widget};
 use ratatui_image::picker::{Picker, ProtocolType};
 use ratatui_image::protocol::Protocol;
 use ratatui_image::{Image, Resize};
+use tickpond_sim::Who;
 use tiny_skia::Pixmap;
 
 use super::app::App;
 use super::arena::raster::{Shown, raster};
-use super::arena::{Camera, View, parts};
+use super::arena::{Camera, Layers, View, parts};
 use super::layout::body;
 use super::palette::Palette;
 use super::settings::Theme;
@@ -34,18 +35,31 @@ const CHUNK: usize = 4096;
 struct Drawn {
     snapshot: *const super::snapshot::Snapshot,
     camera: Camera,
+    layers: Layers,
+    focus: Option<Who>,
+    cross: [Option<(f64, f64)>; 2],
     area: Rect,
     theme: Theme,
 }
 
 /// The terminal's way to show a picture, and the one that is shown.
-#[derive(Default)]
 pub struct Pixels {
     picker: Option<Picker>,
     drawn: Option<(Drawn, Instant)>,
     sixels: Option<Protocol>,
     /// Whether a picture lies over the cells.
     placed: bool,
+    /// Shortest time from one picture to the next.
+    between: Duration,
+    /// Whether what is shown is older than what there is.
+    late: bool,
+}
+
+impl Default for Pixels {
+    fn default() -> Pixels {
+        let (picker, drawn, sixels) = (None, None, None);
+        Pixels { picker, drawn, sixels, placed: false, between: BETWEEN, late: false }
+    }
 }
 
 impl Pixels {
@@ -67,6 +81,12 @@ impl Pixels {
         self.picker.is_some()
     }
 
+    /// Whether the picture that is shown is older than what there is, because the one before it is too new: it is to
+    /// be asked again.
+    pub fn is_late(&self) -> bool {
+        self.late
+    }
+
     /// The rows and columns of the arena, if a picture of it is to be seen: not while something lies over it.
     fn place(app: &App) -> Option<Rect> {
         let covered = app.over.menu.is_some() || app.over.help.is_some();
@@ -78,35 +98,47 @@ impl Pixels {
 
     /// A new picture, if what is shown has changed and the last is not too new.
     fn picture(&mut self, app: &App, area: Rect, cell: (u16, u16)) -> Option<Pixmap> {
-        let cast = app.snapshot.cast.as_ref()?;
+        let looks = app.looks();
         let now = Drawn {
             snapshot: std::sync::Arc::as_ptr(&app.snapshot),
             camera: app.arena.camera,
+            layers: app.arena.layers,
+            focus: app.seen_focus().map(|seen| seen.who),
+            cross: [looks.cross, looks.measured_from],
             area,
             theme: app.settings.theme,
         };
-        if let Some((drawn, when)) = &self.drawn
-            && (*drawn == now || self.placed && drawn.area == area && when.elapsed() < BETWEEN)
-        {
-            return None;
+        self.late = false;
+        if let Some((drawn, when)) = &self.drawn {
+            if *drawn == now {
+                return None;
+            }
+            self.late = self.placed && drawn.area == area && when.elapsed() < self.between;
+            if self.late {
+                return None;
+            }
         }
-        let view = View::through(&app.arena.camera, &cast.arena, area);
-        let shown = Shown {
-            scene: &app.snapshot.scene,
-            cast,
-            view: &view,
-            focus: app.seen_focus(),
-            trails: app.arena.layers.trails,
-        };
-        let picture = raster(&shown, cell, &Palette::full(app.settings.theme))?;
+        let picture = picture_of(app, area, cell)?;
         self.drawn = Some((now, Instant::now()));
         Some(picture)
     }
 
-    /// Sixels are a part of the cells' own stream: they are put in with them.
+    /// Sixels are a part of the cells' own stream: they are put in with them. Beneath a picture there is nothing in the
+    /// cells: what the picture leaves free would show pieces of it.
     pub fn draw(&mut self, app: &App, cells: &mut Cells) {
-        let Some((area, picker)) = Self::place(app).zip(self.picker.clone()) else { return };
-        if picker.protocol_type() != ProtocolType::Sixel {
+        let Some(picker) = self.picker.clone() else { return };
+        let is_sixel = picker.protocol_type() == ProtocolType::Sixel;
+        let Some(area) = Self::place(app) else {
+            if is_sixel {
+                (self.drawn, self.sixels, self.placed) = (None, None, false);
+            }
+            self.late = false;
+            return;
+        };
+        if self.placed {
+            Clear.render(area, cells);
+        }
+        if !is_sixel {
             return;
         }
         let font = picker.font_size();
@@ -137,6 +169,14 @@ impl Pixels {
         self.placed = true;
         Some(placed(&picture, area))
     }
+}
+
+/// The arena in pixels, as it is looked at, in so many to a cell.
+pub fn picture_of(app: &App, area: Rect, cell: (u16, u16)) -> Option<Pixmap> {
+    let cast = app.snapshot.cast.as_ref()?;
+    let (view, looks) = (View::through(&app.arena.camera, &cast.arena, area), app.looks());
+    let shown = Shown { scene: &app.snapshot.scene, cast, view: &view, looks: &looks };
+    raster(&shown, cell, &Palette::full(app.settings.theme))
 }
 
 /// The escape sequences of kitty's graphics that put a picture over some cells, in place of the one before. The cursor
@@ -171,7 +211,92 @@ fn placed(picture: &Pixmap, area: Rect) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::workbench::app::Document;
+    use crate::workbench::befell::Befell;
+    use crate::workbench::snapshot::Snapshot;
+    use ratatui_image::FontSize;
     use rstest::rstest;
+    use std::sync::Arc;
+    use tickpond_lab::{Run, RunOptions};
+
+    fn pixels(protocol: ProtocolType) -> Pixels {
+        #[expect(deprecated, reason = "nothing is to be asked of a terminal")]
+        let mut picker = Picker::from_fontsize(FontSize { width: 6, height: 12 });
+        picker.set_protocol_type(protocol);
+        Pixels { picker: Some(picker), between: Duration::ZERO, ..Pixels::default() }
+    }
+
+    fn app() -> (App, Run) {
+        let text = "pond \"t\" { arena 80 x 40 }\nkind frog { body circle 2 u, sensor; on birth { speed = 5 u/s } }\n\
+            place frog at (30, 10)\n";
+        let program = tickpond_lang::compile(text).program.unwrap();
+        let run = Run::new(program, RunOptions::default()).unwrap();
+        let document = Document { path: None, name: "t.pond".into(), text: text.into() };
+        let mut app = App::new(document, Default::default());
+        app.resize(Rect::new(0, 0, 120, 40));
+        app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
+        app.arena.pixels = true;
+        (app, run)
+    }
+
+    /// A key that changes what is drawn, such as one that switches a layer.
+    type Change = fn(&mut App);
+
+    #[rstest]
+    #[case::a_layer(|app: &mut App| app.arena.layers.switch('z'))]
+    #[case::nearer(|app: &mut App| app.arena.camera.zoom(2.0))]
+    #[case::another_size(|app: &mut App| drop(app.resize(Rect::new(0, 0, 100, 30))))]
+    #[case::the_colours(|app: &mut App| app.settings.theme = Theme::Light)]
+    fn what_changes_is_drawn_anew_and_nothing_else(#[case] change: Change) {
+        let (mut app, _run) = app();
+        let mut pixels = pixels(ProtocolType::Kitty);
+        assert!(pixels.after(&app).is_some() && pixels.after(&app).is_none());
+        change(&mut app);
+        assert!(pixels.after(&app).is_some() && pixels.after(&app).is_none());
+        // Soon after another it is put off, and not forgotten.
+        pixels.between = Duration::MAX;
+        app.arena.layers.switch('s');
+        assert!(pixels.after(&app).is_none() && pixels.is_late());
+        pixels.between = Duration::ZERO;
+        assert!(pixels.after(&app).is_some() && !pixels.is_late());
+    }
+
+    #[rstest]
+    fn a_tick_on_is_another_picture() {
+        let (mut app, mut run) = app();
+        let mut pixels = pixels(ProtocolType::Kitty);
+        let first = pixels.after(&app).unwrap();
+        run.play_to(60);
+        app.observe(Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default())));
+        let second = pixels.after(&app).unwrap();
+        assert_ne!(first, second, "the frog has swum on");
+        app.arena.pixels = false;
+        assert!(pixels.after(&app).unwrap().starts_with("\x1b_Ga=d,"), "it is taken away");
+        assert_eq!(pixels.after(&app), None);
+    }
+
+    #[rstest]
+    fn sixels_stand_in_the_cells_and_nothing_of_the_cells_beneath() {
+        let (mut app, _run) = app();
+        let mut pixels = pixels(ProtocolType::Sixel);
+        let area = Pixels::place(&app).unwrap();
+        let draw = |app: &App, pixels: &mut Pixels| {
+            let mut cells = Cells::empty(Rect::new(0, 0, 120, 40));
+            for place in area.positions() {
+                cells[place].set_symbol("#");
+            }
+            pixels.draw(app, &mut cells);
+            cells
+        };
+        draw(&app, &mut pixels);
+        let cells = draw(&app, &mut pixels);
+        let all: Vec<&str> = area.positions().map(|place| cells[place].symbol()).collect();
+        assert!(all[0].contains("\x1bP") && all[0].contains("\x1b\\"), "{:.60}", all[0]);
+        assert!(!all.contains(&"#"));
+        app.arena.pixels = false;
+        let cells = draw(&app, &mut pixels);
+        assert!(area.positions().all(|place| cells[place].symbol() == "#"), "cells again");
+    }
 
     #[rstest]
     fn a_picture_comes_out_as_it_went_in() {

@@ -7,7 +7,8 @@ use ratatui::layout::Rect;
 use tickpond_lab::{Run, RunOptions, TapeChoice};
 
 use super::app::App;
-use super::arena::draw::{Looks, draw as draw_arena};
+use super::arena::draw::draw as draw_arena;
+use super::arena::looks::Looks;
 use super::arena::{Camera, Layers};
 use super::befell::Befell;
 use super::held::Preview;

@@ -153,14 +153,7 @@ fn draw_arena(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     head(app, Place::Arena, area, "Arena", cells, palette);
     legend(app, cast, area, cells, palette);
     let inner = body(area);
-    let looks = arena::draw::Looks {
-        camera: &app.arena.camera,
-        layers: app.arena.layers,
-        focus: app.seen_focus(),
-        cross: app.arena.cross.filter(|_| app.bands.place == Place::Arena),
-        measured_from: app.arena.measured_from,
-    };
-    arena::draw::draw(&app.snapshot, cast, &looks, inner, cells, palette);
+    arena::draw::draw(&app.snapshot, cast, &app.looks(), inner, cells, palette);
     if app.controls.on {
         controls_line(app, cast, inner, cells, palette);
     }

@@ -284,7 +284,8 @@ fn is_gone() -> bool {
     there.is_err_and(|error| error != rustix::io::Errno::INTR)
 }
 
-/// Draws a picture; false if the screen took another size meanwhile, so that there is none yet.
+/// Draws a picture; false if there is to be another: the screen took another size meanwhile, or the arena is shown as it
+/// was a moment ago.
 fn paint(
     app: &App,
     terminal: &mut Terminal<CrosstermBackend<io::Stdout>>,
@@ -308,7 +309,7 @@ fn paint(
         out.write_all(told.as_bytes())?;
         out.flush()?;
     }
-    Ok(drawn)
+    Ok(drawn && !pixels.is_late())
 }
 
 fn take_in(app: &mut App, event: Event, now: f64) -> Vec<Effect> {

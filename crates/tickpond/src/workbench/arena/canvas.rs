@@ -88,10 +88,10 @@ impl Canvas {
         Some((y / 4 * usize::from(self.area.width) + x / 2, BITS[y % 4][x % 2]))
     }
 
-    /// Sets a dot of a cell, by its place and the dot's number: row by row, two in each.
-    pub fn dot_in(&mut self, at: usize, dot: u8, colour: Option<Rgb>) {
+    /// Sets dots of a cell, in one colour.
+    pub fn dots_in(&mut self, at: usize, bits: u8, colour: Option<Rgb>) {
         let cell = &mut self.dots[at];
-        cell.0 |= BITS[usize::from(dot / 2)][usize::from(dot % 2)];
+        cell.0 |= bits;
         cell.1 = colour;
     }
 
@@ -207,6 +207,12 @@ fn two_most(quarters: &[Option<Rgb>]) -> (Option<Rgb>, Option<Rgb>) {
 
 fn colour(colour: Option<Rgb>, palette: &Palette) -> Color {
     colour.map_or(Color::Reset, |colour| palette.paint(colour))
+}
+
+/// The bit of a dot of braille by its number: row by row, two in each.
+#[inline]
+pub fn bits_of(dot: u8) -> u8 {
+    BITS[usize::from(dot / 2) % 4][usize::from(dot % 2)]
 }
 
 /// A colour made fainter: `share` of it, the rest what lies beneath.

@@ -7,7 +7,7 @@ use ratatui::buffer::Buffer as Cells;
 use ratatui::style::Style;
 use tickpond_draw::colours::blend;
 
-use super::canvas::Canvas;
+use super::canvas::{Canvas, bits_of};
 use crate::workbench::palette::{Palette, Rgb};
 
 /// Fewer than these are no crowd, however close they are.
@@ -30,42 +30,63 @@ struct Inside {
     second: (u32, Rgb),
 }
 
+/// Of one kind in a cell: how many, the sums of their colours' parts, the dots of braille they are in.
+#[derive(Clone, Copy, Default)]
+struct Own {
+    count: u32,
+    sums: [u32; 3],
+    bits: u8,
+}
+
+/// Cells with the dots of braille that are taken in each.
+pub type Dots = Vec<(u32, u8)>;
+
 /// The crowd, cell by cell.
 pub struct Crowd {
     cells: Vec<Inside>,
-    /// Of the kind that is being added: how many are in each cell, and the sums of their colours' parts.
-    own: Vec<(u32, [u32; 3])>,
-    touched: Vec<usize>,
+    /// Of the kind that is being added.
+    own: Vec<Own>,
+    /// How many of it there are, and in which cells.
+    count: usize,
+    touched: Vec<u32>,
 }
 
 impl Crowd {
     /// Nobody in so many cells.
     pub fn new(cells: usize) -> Crowd {
-        Crowd {
-            cells: vec![Inside::default(); cells],
-            own: vec![(0, [0; 3]); cells],
-            touched: Vec::new(),
-        }
+        let (own, touched) = (vec![Own::default(); cells], Vec::new());
+        Crowd { cells: vec![Inside::default(); cells], own, count: 0, touched }
     }
 
-    /// Adds one of the kind that is being added.
-    pub fn add(&mut self, at: usize, (r, g, b): Rgb) {
-        let (count, sums) = &mut self.own[at];
-        if *count == 0 {
-            self.touched.push(at);
+    /// Adds one of the kind that is being added, by its cell and the number of its dot in it.
+    #[inline]
+    pub fn add(&mut self, at: usize, dot: u8, (r, g, b): Rgb) {
+        let own = &mut self.own[at];
+        if own.count == 0 {
+            self.touched.push(at as u32);
         }
-        *count += 1;
-        for (sum, part) in sums.iter_mut().zip([r, g, b]) {
+        self.count += 1;
+        own.count += 1;
+        own.bits |= bits_of(dot);
+        for (sum, part) in own.sums.iter_mut().zip([r, g, b]) {
             *sum += u32::from(part);
         }
     }
 
-    /// All of a kind have been added.
-    pub fn end_of_kind(&mut self) {
+    /// All of a kind have been added. If they are a crowd they are part of it, and these are their dots; if not, they
+    /// are as if they had never been.
+    pub fn end_of_kind(&mut self) -> Option<Dots> {
+        let is_crowd =
+            is_crowd(std::mem::take(&mut self.count), self.touched.len(), self.cells.len());
+        let mut dots = Vec::with_capacity(if is_crowd { self.touched.len() } else { 0 });
         for at in self.touched.drain(..) {
-            let (count, sums) = std::mem::take(&mut self.own[at]);
+            let Own { count, sums, bits } = std::mem::take(&mut self.own[at as usize]);
+            if !is_crowd {
+                continue;
+            }
+            dots.push((at, bits));
             let [r, g, b] = sums.map(|sum| (sum / count.max(1)) as u8);
-            let (own, inside) = ((count, (r, g, b)), &mut self.cells[at]);
+            let (own, inside) = ((count, (r, g, b)), &mut self.cells[at as usize]);
             inside.count += count;
             if count > inside.most.0 {
                 inside.second = inside.most;
@@ -74,6 +95,7 @@ impl Crowd {
                 inside.second = own;
             }
         }
+        is_crowd.then_some(dots)
     }
 
     /// Upper ends of the steps of brightness: from one to the most that are in a cell, each as many times more.
@@ -83,17 +105,27 @@ impl Crowd {
 
     /// Lends each cell its brightness.
     pub fn paint(&self, canvas: &mut Canvas, palette: &Palette) {
+        if !palette.is_coloured() {
+            return;
+        }
+        for (at, colour, share) in self.grounds() {
+            let ground = canvas.ground(at);
+            let beneath = ground.unwrap_or(palette.base());
+            *ground = Some(blend(beneath, colour, share));
+        }
+    }
+
+    /// The cells that anybody of the crowd is in, with the colour that lies behind the dots and how much of it does.
+    pub fn grounds(&self) -> Vec<(usize, Rgb, f64)> {
         let steps = self.steps();
-        for (at, inside) in self.cells.iter().enumerate().filter(|(_, inside)| inside.count > 0) {
+        let cells = self.cells.iter().enumerate().filter(|(_, inside)| inside.count > 0);
+        let of = |(at, inside): (usize, &Inside)| {
             let step = step_of(inside.count, &steps);
             let behind =
                 if inside.second.0 * 4 >= inside.count { inside.second } else { inside.most };
-            let ground = canvas.ground(at);
-            let beneath = ground.unwrap_or(palette.base());
-            if palette.is_coloured() {
-                *ground = Some(blend(beneath, behind.1, brightness(step, steps.len())));
-            }
-        }
+            (at, behind.1, brightness(step, steps.len()))
+        };
+        cells.map(of).collect()
     }
 
     /// The colour of the dots of a cell.
@@ -190,12 +222,15 @@ mod tests {
     #[rstest]
     fn the_kinds_of_a_cell_are_those_with_the_most() {
         let mut crowd = Crowd::new(2);
-        for (count, colour) in [(2, (10, 0, 0)), (9, (0, 20, 0)), (4, (0, 0, 30))] {
-            (0..count).for_each(|_| crowd.add(1, colour));
-            crowd.end_of_kind();
+        for (count, colour) in [(82, (10, 0, 0)), (89, (0, 20, 0)), (84, (0, 0, 30))] {
+            (0..count).for_each(|_| crowd.add(1, 2, colour));
+            assert_eq!(crowd.end_of_kind(), Some(vec![(1, 0x02)]));
         }
         let inside = crowd.cells[1];
-        assert_eq!((inside.count, inside.most, inside.second.0), (15, (9, (0, 20, 0)), 4));
+        assert_eq!((inside.count, inside.most, inside.second.0), (255, (89, (0, 20, 0)), 84));
+        // A few are no part of it, though they lie where it is.
+        (0..40).for_each(|_| crowd.add(1, 3, (1, 1, 1)));
+        assert_eq!((crowd.end_of_kind(), crowd.cells[1].count), (None, 255));
         assert_eq!(crowd.cells[0].count, 0);
     }
 }

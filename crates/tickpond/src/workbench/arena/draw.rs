@@ -6,46 +6,20 @@ use ratatui::style::{Modifier, Style};
 use tickpond_draw::colours::blend;
 use tickpond_lab::Cast;
 use tickpond_lab::cast::Member;
-use tickpond_lang::program::{Cause, KindId, ZoneShape};
+use tickpond_lang::program::{Cause, ZoneShape};
 
 use super::canvas::{Canvas, faded};
-use super::crowd::{self, Crowd};
+use super::groups::{Group, colour_of, groups, sign_of};
+use super::looks::Looks;
 use super::put::put;
-use super::{Camera, Layers, View, bodies, ground, key, lines, parts};
-use crate::workbench::palette::{Palette, Rgb, Role};
+use super::{View, bodies, crowd, ground, key, lines, parts};
+use crate::workbench::palette::{Palette, Role};
 use crate::workbench::snapshot::{Scene, Seen, Snapshot};
-use crate::workbench::tint::Tone;
 
 /// How much of a body's filling is its colour; the rest is water.
 const BODY: f64 = 0.72;
 /// The same of one that takes no part.
 const RESTING: f64 = 0.28;
-
-/// How the arena is looked at.
-pub struct Looks<'a> {
-    pub camera: &'a Camera,
-    pub layers: Layers,
-    pub focus: Option<&'a Seen>,
-    pub cross: Option<(f64, f64)>,
-    pub measured_from: Option<(f64, f64)>,
-}
-
-/// Those of a kind.
-struct Group<'a> {
-    kind: &'a Member,
-    id: KindId,
-    seen: &'a [Seen],
-    /// The colour of the kind.
-    colour: Rgb,
-    /// Whether they are a crowd: the cell and the dot in it of each that is in sight.
-    crowd: Option<Vec<(u32, u8)>>,
-}
-
-impl Group<'_> {
-    fn is_crowd(&self) -> bool {
-        self.crowd.is_some()
-    }
-}
 
 /// Draws the arena and everyone in it. Costs the cells and the entities; of those out of sight no more than
 /// a look at their place.
@@ -88,9 +62,9 @@ pub fn draw(
         lines::traces(scene, &view, &mut canvas, palette);
     }
     crowd.paint(&mut canvas, palette);
-    for (at, dot) in groups.iter().filter_map(|group| group.crowd.as_ref()).flatten() {
+    for (at, bits) in groups.iter().filter_map(|group| group.crowd.as_ref()).flatten() {
         let at = *at as usize;
-        canvas.dot_in(at, *dot, palette.is_coloured().then(|| crowd.dots(at)));
+        canvas.dots_in(at, *bits, palette.is_coloured().then(|| crowd.dots(at)));
     }
     // What is drawn first lies on top: the smallest, and of these the youngest.
     for group in groups.iter().rev().filter(|group| !group.is_crowd()) {
@@ -149,59 +123,6 @@ pub fn draw(
             pieces.push(vec![("too many for trails".into(), palette.style(Role::Faint))]);
         }
         key::draw(&pieces, key_row, cells);
-    }
-}
-
-/// Those alive by kind, larger bodies first, and the crowds among them. Costs the entities and the cells.
-fn groups<'a>(
-    scene: &'a Scene,
-    cast: &'a Cast,
-    view: &View,
-    area: Rect,
-    palette: &Palette,
-) -> (Vec<Group<'a>>, Crowd) {
-    let all = area.area() as usize;
-    let mut crowd = Crowd::new(all);
-    let mut stamps = vec![0u32; all];
-    let mut groups = Vec::new();
-    for seen in scene.entities.chunk_by(|a, b| a.who.kind == b.who.kind) {
-        let Some(first) = seen.first() else { continue };
-        let id = first.who.kind;
-        let Some(kind) = cast.kinds.get(id.index()) else { continue };
-        let colour = palette.kind_rgb(kind.look.colour.as_deref(), id.index());
-        let mut group = Group { kind, id, seen, colour, crowd: None };
-        if !kind.is_spawner {
-            // In sight: who, in which cell, and in which dot of it.
-            let mut inside = Vec::with_capacity(seen.len().min(1 << 20));
-            let (mut cells, stamp) = (0, id.0 + 1);
-            for (who, seen) in seen.iter().enumerate() {
-                let Some((at, dot)) = view.dot(seen.at) else { continue };
-                cells += usize::from(stamps[at] != stamp);
-                stamps[at] = stamp;
-                inside.push((who, at, dot));
-            }
-            if crowd::is_crowd(inside.len(), cells, all) {
-                for (who, at, _) in &inside {
-                    crowd.add(*at, colour_of(&seen[*who], &group, palette));
-                }
-                crowd.end_of_kind();
-                let dots = inside.iter().map(|(_, at, dot)| (*at as u32, *dot));
-                group.crowd = Some(dots.collect());
-            }
-        }
-        groups.push(group);
-    }
-    groups.sort_by(|a, b| b.kind.body.reach().total_cmp(&a.kind.body.reach()));
-    (groups, crowd)
-}
-
-/// The colour of one, by what colours stand for.
-fn colour_of(seen: &Seen, group: &Group<'_>, palette: &Palette) -> Rgb {
-    match seen.tone {
-        Tone::Own => group.colour,
-        Tone::Place(place) => palette.place_rgb(usize::from(place)),
-        Tone::Share(share) => palette.share_rgb(f64::from(share)),
-        Tone::Nothing => blend(palette.base(), palette.role_rgb(Role::Ghost), 0.5),
     }
 }
 
@@ -328,11 +249,7 @@ fn glyph(
 ) {
     let Some((x, y)) = view.cell(seen.at) else { return };
     let is_spawner = group.kind.is_spawner;
-    let glyph = match group.kind.look.glyph {
-        Some(glyph) => glyph,
-        None if is_spawner => '⌂',
-        None => group.kind.name.chars().next().unwrap_or('?'),
-    };
+    let glyph = sign_of(group.kind);
     let filling = canvas.filling(x, y).filter(|_| palette.is_coloured());
     let mut style = Style::reset().add_modifier(Modifier::BOLD);
     if is_spawner || !seen.active {

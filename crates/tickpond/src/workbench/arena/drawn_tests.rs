@@ -9,7 +9,8 @@ use ratatui::style::Color;
 use rstest::rstest;
 use tickpond_lab::{Run, RunOptions, Timeline};
 
-use super::draw::{Looks, draw};
+use super::draw::draw;
+use super::looks::Looks;
 use super::{Camera, Layers, View, crowd, parts};
 use crate::workbench::befell::Befell;
 use crate::workbench::palette::{Palette, Role};

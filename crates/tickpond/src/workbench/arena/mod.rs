@@ -7,8 +7,10 @@ pub mod draw;
 #[cfg(test)]
 mod drawn_tests;
 mod ground;
+mod groups;
 mod key;
 mod lines;
+pub mod looks;
 mod moves;
 mod put;
 pub mod raster;
@@ -161,6 +163,7 @@ impl View {
     }
 
     /// Where a place is on the screen, in cells, fractions kept.
+    #[inline]
     pub fn place(&self, (x, y): (f64, f64)) -> (f64, f64) {
         let left = f64::from(self.area.x) + f64::from(self.area.width) / 2.0;
         let top = f64::from(self.area.y) + f64::from(self.area.height) / 2.0;
@@ -197,6 +200,7 @@ impl View {
     }
 
     /// The cell of a place among those of the area, and the dot of braille in it, row by row, two in each.
+    #[inline]
     pub fn dot(&self, place: (f64, f64)) -> Option<(usize, u8)> {
         let (x, y) = self.place(place);
         let (x, y) = (x - f64::from(self.area.x), y - f64::from(self.area.y));
