@@ -260,13 +260,26 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         return;
     }
     if let Some(cast) = &s.cast {
+        let enlarged = strip::enlarged(&s.strip, area);
         for (at, (name, _)) in s.strip.kinds.iter().enumerate() {
-            let text = format!("{} {name}  ", palette.shade(at));
+            let thin = enlarged.get(at) == Some(&true) && palette.is_coloured();
+            let swatch = if thin { '▂' } else { palette.shade(at) };
+            let text = format!("{swatch} {name}  ");
             if x + text.width() as u16 > area.right() {
                 break;
             }
             cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, cast, at, palette));
             x += text.width() as u16;
+        }
+        let larger = s.strip.kinds.iter().zip(enlarged).filter(|(_, enlarged)| *enlarged);
+        let larger: Vec<&str> = larger.map(|((name, _), _)| name.as_str()).collect();
+        let told = [
+            format!("larger than to scale: {}  ", larger.join(", ")),
+            format!("{} larger than to scale  ", larger.len()),
+        ];
+        let room = usize::from(area.right().saturating_sub(x));
+        if let Some(told) = told.iter().find(|told| !larger.is_empty() && told.width() <= room) {
+            x = cells.set_stringn(x, area.y, told, room, palette.style(Role::Ghost)).0;
         }
         let before = strip::ghost_shows(&s.strip) && x + 16 < area.right();
         if before {

@@ -35,9 +35,7 @@ pub fn draw(snapshot: &Snapshot, told: &Told, area: Rect, cells: &mut Cells, pal
         return;
     }
     let strip = &snapshot.strip;
-    // What the player did has a row of its own where there is room, else the ends' row between them.
-    let own_row = u16::from(!strip.keys.is_empty() && columns.height >= 6);
-    let plot = Rect { y: columns.y + 1, height: columns.height - 3 - own_row, ..columns };
+    let (plot, own_row) = plot(strip, columns);
     let births = Rect { height: 1, ..columns };
     let ends = Rect { y: plot.bottom(), height: 1, ..columns };
     let keys = Rect { y: ends.y + own_row, height: 1, ..columns };
@@ -87,6 +85,25 @@ pub fn draw(snapshot: &Snapshot, told: &Told, area: Rect, cells: &mut Cells, pal
         cells.set_string(x, times.y, "◆", palette.style(Role::Caution));
     }
     cursor(snapshot, columns, cells, palette);
+}
+
+/// The rows of the silhouette, and how many there are for what the player did: a row of its own where there is room, else
+/// it stands in the ends' row.
+fn plot(strip: &Strip, columns: Rect) -> (Rect, u16) {
+    let own_row = u16::from(!strip.keys.is_empty() && columns.height >= 6);
+    let height = columns.height.saturating_sub(3 + own_row);
+    (Rect { y: columns.y + 1, height, ..columns }, own_row)
+}
+
+/// Which kinds are drawn larger than they are in some column, because they would not be seen.
+pub fn enlarged(strip: &Strip, area: Rect) -> Vec<bool> {
+    let (plot, _) = plot(strip, strip_columns(area));
+    let mut all = vec![false; strip.kinds.len()];
+    for counts in strip.live.iter().take(usize::from(plot.width)) {
+        let drawn = stack::heights(counts, strip.top, u64::from(plot.height) * 8);
+        all.iter_mut().zip(drawn.enlarged).for_each(|(all, enlarged)| *all |= enlarged);
+    }
+    all
 }
 
 /// What a person has chosen on it.
