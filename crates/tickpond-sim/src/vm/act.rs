@@ -13,7 +13,7 @@ use super::step::Run;
 use crate::code::op::{PlaceOp, Reg};
 use crate::event::{Phase, What};
 use crate::state::{
-    ActiveRequest, AttachRequest, Attachment, Clock, EndRequest, EntityId, PlaceRequest,
+    ActiveRequest, AttachRequest, Attachment, Clock, EndRequest, EntityId, Key, PlaceRequest,
     PushRequest,
 };
 
@@ -165,12 +165,24 @@ impl Run<'_> {
         words: Option<Arc<str>>,
         out: &mut Outbox,
     ) {
+        let key = self.key(block, lane);
+        self.note_at(key, (block, lane), what, words, out);
+    }
+
+    /// The same at a place in the roll that was taken before.
+    pub(super) fn note_at(
+        &self,
+        key: Key,
+        (block, lane): (&Block, usize),
+        what: What,
+        words: Option<Arc<str>>,
+        out: &mut Outbox,
+    ) {
         let who = self.asker(block, lane);
         let mut event =
             crate::event::Event::new(self.world.state.tick, self.world.phase, what, who);
         event.words = words;
         event.site = out.last_site;
-        let key = self.key(block, lane);
         out.events.push((key, event));
     }
 

@@ -230,12 +230,13 @@ impl Run<'_> {
             Op::Replace(at) => self.replace(block, lanes, *at, out),
             Op::WaveNew(to) => {
                 for lane in lanes {
-                    let nth = next(&mut block.asked[lane]);
+                    let key = self.key(block, lane);
                     let luck = self.columns().luck[block.rows[lane] as usize];
-                    let keys = [luck, self.origin.hash, self.world.state.tick, u64::from(nth)];
+                    let tick = self.world.state.tick;
+                    let keys = [luck, self.origin.hash, tick, u64::from(key.nth)];
                     // 0 stands for no wave.
                     block.set(*to, lane, luck::hash(&keys).max(1));
-                    self.note(block, lane, What::Wave, None, out);
+                    self.note_at(key, (block, lane), What::Wave, None, out);
                 }
             }
             Op::WaveCount(to, wave) => each_lane(lanes, n, |l| {

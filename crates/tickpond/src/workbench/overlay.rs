@@ -6,6 +6,7 @@ use ratatui::style::Style;
 use unicode_width::UnicodeWidthStr;
 
 use super::commands::{GROUPS, TABLE};
+use super::fitted::fitted;
 use super::held::Preview;
 use super::keys;
 use super::menu::{Entry, Menu};
@@ -212,10 +213,7 @@ fn pond_row(entry: &Entry, width: usize) -> String {
         true => entry.name.clone(),
         false => format!("{:<26} {}", entry.name, entry.idea),
     };
-    match row.chars().count() > width {
-        true => row.chars().take(width.saturating_sub(1)).chain(['…']).collect(),
-        false => row,
-    }
+    fitted(&row, width)
 }
 
 /// A line to type in, and the rows that fit below it.
@@ -244,7 +242,7 @@ fn list(
     for (at, (words, key)) in rows.iter().enumerate().skip(top).take(shown) {
         let y = room.y + 2 + (at - top) as u16;
         let space = width.saturating_sub(key.width() + 1);
-        let words: String = words.chars().take(space).collect();
+        let words = fitted(words, space);
         let gap = " ".repeat(space.saturating_sub(words.width()));
         let style = palette.style(if at == chosen { Role::Chosen } else { Role::Plain });
         cells.set_stringn(room.x, y, format!("{words}{gap} {key}"), width, style);

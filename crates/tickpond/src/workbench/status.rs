@@ -7,6 +7,7 @@ use unicode_width::UnicodeWidthStr;
 
 use super::app::App;
 use super::commands::TABLE;
+use super::fitted::fitted;
 use super::keys::{self, Place};
 use super::overlay::wrap;
 use super::palette::{Palette, Role};
@@ -112,8 +113,7 @@ fn told(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) -> u16 {
     if rows.len() > MOST_ROWS {
         rows.truncate(MOST_ROWS);
         if let Some(last) = rows.last_mut() {
-            let kept: String = last.chars().take(width.saturating_sub(3)).collect();
-            *last = format!("{kept}…");
+            *last = fitted(&format!("{last} …"), width.saturating_sub(2));
         }
     }
     let top = area.y.saturating_sub(rows.len() as u16);

@@ -13,6 +13,7 @@ use super::groups::{Group, colour_of, groups, sign_of};
 use super::looks::Looks;
 use super::put::put;
 use super::{View, bodies, crowd, ground, key, lines, parts};
+use crate::workbench::fitted::fitted;
 use crate::workbench::palette::{Palette, Role};
 use crate::workbench::snapshot::{Scene, Seen, Snapshot};
 
@@ -216,7 +217,7 @@ fn zone_names(cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
         // Inside, below the outline.
         let (x, y) = view.place((middle, top));
         let room = ((high.0 - low.0) * view.cells_per_u()) as usize;
-        let name: String = zone.name.chars().take(room.saturating_sub(2)).collect();
+        let name: String = fitted(&zone.name, room.saturating_sub(2));
         let x = match zone.shape {
             ZoneShape::Box { .. } => x + 1.0,
             ZoneShape::Circle { .. } => x - name.chars().count() as f64 / 2.0,
@@ -225,7 +226,7 @@ fn zone_names(cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
         let inside = x >= f64::from(area.x) && y + 1.0 >= f64::from(area.y);
         if inside && y + 1.0 < f64::from(area.bottom()) && x < f64::from(area.right()) {
             let shown = usize::from(area.right() - x as u16);
-            let name: String = name.chars().take(shown).collect();
+            let name = fitted(&name, shown);
             put(cells, (x as u16, (y + 1.0) as u16), &name, palette.style(Role::Faint));
         }
     }

@@ -5,6 +5,7 @@ use ratatui::layout::Rect;
 
 use super::answer::{AnatomyLine, lines};
 use crate::workbench::app::App;
+use crate::workbench::fitted::fitted;
 use crate::workbench::keys::Place;
 use crate::workbench::palette::{Palette, Role};
 use crate::workbench::views::feed::role_of;
@@ -34,7 +35,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         let y = area.y + (at - top) as u16;
         let (text, tail, role) = told(line);
         let room = width.saturating_sub(tail.len() + 1);
-        let text: String = text.chars().take(room).collect();
+        let text = fitted(&text, room);
         let chosen = at == app.drawer.top && app.bands.place == Place::Drawer;
         let style = palette.style(if chosen { Role::Chosen } else { role });
         cells.set_stringn(area.x, y, format!("{text:<room$} {tail}"), width, style);

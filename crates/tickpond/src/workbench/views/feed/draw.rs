@@ -5,7 +5,11 @@ use ratatui::layout::Rect;
 use tickpond_sim::What;
 
 use crate::workbench::app::App;
+use crate::workbench::fitted::fitted;
 use crate::workbench::palette::{Palette, Role};
+
+/// Fewest columns in which the phases of events are told.
+const PHASES: usize = 64;
 
 /// The first line shown.
 pub fn top(app: &App, height: usize) -> usize {
@@ -37,17 +41,19 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     for (at, event) in shown {
         let y = area.y + (at - top) as u16;
         let line = event.line.map(|l| format!("line {l}")).unwrap_or_default();
+        // Where there is little room it is for who and why.
+        let phase = if width < PHASES { "" } else { event.phase.name() };
+        let gap = if width < PHASES { 0 } else { 8 };
         let left = format!(
-            "{:>8.2} s {:<8}{:<9}{}",
+            "{:>8.2} s {phase:<gap$}{:<9}{}",
             event.tick as f64 / rate,
-            event.phase.name(),
             event.what.name(),
             event.words
         );
         let room = width.saturating_sub(line.len() + 1);
         let chosen = app.feed_choice() == Some(at);
         let style = palette.style(if chosen { Role::Chosen } else { role_of(event.what) });
-        let left: String = left.chars().take(room).collect();
+        let left = fitted(&left, room);
         cells.set_stringn(area.x, y, format!("{left:<room$} {line}"), width, style);
     }
 }

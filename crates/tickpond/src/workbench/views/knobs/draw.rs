@@ -99,7 +99,7 @@ fn line(tunable: &Tunable) -> String {
         "" => tunable.name.clone(),
         of => format!("{} of {of}", tunable.name),
     };
-    let name: String = name.chars().take(26).collect();
+    let name = fitted(&name, 26);
     let about = match tunable.of.as_str() {
         "" => tunable.help.clone(),
         _ => format!("line {}", tunable.line),

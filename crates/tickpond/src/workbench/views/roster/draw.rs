@@ -7,6 +7,7 @@ use tickpond_sim::{What, Who};
 
 use super::answer::Rows;
 use crate::workbench::app::App;
+use crate::workbench::fitted::fitted;
 use crate::workbench::palette::{Palette, Role};
 use crate::workbench::snapshot::{Seen, Snapshot, Story};
 
@@ -152,7 +153,6 @@ pub fn draw_story(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     };
     head(story, area, cells, palette);
     let body = Rect { y: area.y + 1, height: area.height - 1, ..area };
-    let values = body.width * 2 / 5;
     if body.width < 50 {
         // Too narrow for two columns: history beneath the values.
         draw_values(story, body, cells, palette);
@@ -161,6 +161,7 @@ pub fn draw_story(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         draw_history(app, story, history, cells, palette);
         return;
     }
+    let values = values_width(story, body.width);
     draw_values(story, Rect { width: values, ..body }, cells, palette);
     let history = Rect { x: body.x + values, width: body.width - values, ..body };
     draw_history(app, story, history, cells, palette);
@@ -174,6 +175,7 @@ fn head(story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) {
         (false, None) => "  not alive at this tick".into(),
     };
     let text = format!("{}{born}{ended}", story.name);
+    let text = fitted(&text, usize::from(area.width));
     cells.set_stringn(area.x, area.y, text, usize::from(area.width), palette.style(Role::Title));
 }
 
@@ -183,17 +185,34 @@ fn draw_values(story: &Story, area: Rect, cells: &mut Cells, palette: &Palette) 
         let words = if story.born_tick.is_some() { "gone" } else { "not born so far" };
         cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Faint));
     }
-    for (row, (name, value)) in story.values.iter().enumerate().take(usize::from(area.height)) {
+    let names = names_width(story);
+    let rows = usize::from(area.height);
+    for (row, (name, value)) in story.values.iter().enumerate().take(rows) {
         let y = area.y + row as u16;
-        cells.set_stringn(area.x, y, name, 9, palette.style(Role::Faint));
-        cells.set_stringn(
-            area.x + 9,
-            y,
-            value,
-            width.saturating_sub(10),
-            palette.style(Role::Plain),
-        );
+        let more = story.values.len() - row;
+        if row + 1 == rows && more > 1 {
+            let words = fitted(&format!("… {more} more values"), width);
+            cells.set_stringn(area.x, y, words, width, palette.style(Role::Faint));
+            return;
+        }
+        cells.set_string(area.x, y, fitted(name, names - 1), palette.style(Role::Faint));
+        let room = width.saturating_sub(names + 1);
+        let value = fitted(value, room);
+        cells.set_stringn(area.x + names as u16, y, value, room, palette.style(Role::Plain));
     }
+}
+
+/// Columns of the names of values, the gap behind them among them.
+fn names_width(story: &Story) -> usize {
+    let longest = story.values.iter().map(|(name, _)| name.chars().count()).max();
+    (longest.unwrap_or(0) + 1).clamp(9, 16)
+}
+
+/// Columns of names and values: as many as they need, from two fifths to three of what there is.
+fn values_width(story: &Story, width: u16) -> u16 {
+    let longest = story.values.iter().map(|(_, value)| value.chars().count()).max();
+    let wanted = (names_width(story) + longest.unwrap_or(0) + 2) as u16;
+    wanted.clamp(width * 2 / 5, width * 3 / 5)
 }
 
 /// The newest of its events, the last at the bottom.
@@ -210,8 +229,9 @@ fn draw_history(app: &App, story: &Story, area: Rect, cells: &mut Cells, palette
         };
         let line = event.line.map(|l| format!(" :{l}")).unwrap_or_default();
         let words = event.words.strip_prefix(&story.name).unwrap_or(&event.words);
-        let text =
-            format!("{:>7.2} s {}{words}{line}", event.tick as f64 / rate, event.what.name());
+        let text = format!("{:>7.2} s {}{words}", event.tick as f64 / rate, event.what.name());
+        // Which line it was is what people look for.
+        let text = fitted(&text, usize::from(area.width).saturating_sub(line.len())) + &line;
         cells.set_stringn(
             area.x,
             area.y + row as u16,

@@ -10,6 +10,7 @@ use tickpond_lang::program::Cause;
 
 use super::answer::{Chart, Drawn, TrendSeries};
 use crate::workbench::app::App;
+use crate::workbench::fitted::fitted;
 use crate::workbench::palette::{Palette, Role};
 use crate::workbench::wish::Trend;
 
@@ -265,7 +266,7 @@ fn names(app: &App, chart: &Chart, area: Rect, plot: Rect, cells: &mut Cells, pa
             cells.set_stringn(x, y, words, room, palette.style(Role::Faint));
             break;
         }
-        let text = format!("─ {:<15} {:>6}", clip(&series.name, 15), number(series.last));
+        let text = format!("─ {:<15} {:>6}", fitted(&series.name, 15), number(series.last));
         cells.set_stringn(x, y, text, room, style_of(app, series, at, palette));
     }
     let mut runs: Vec<&TrendSeries> = chart.series[..before].iter().rev().collect();
@@ -284,10 +285,6 @@ fn names(app: &App, chart: &Chart, area: Rect, plot: Rect, cells: &mut Cells, pa
         let style = style_of(app, series, 0, palette);
         cells.set_stringn(x, area.y + 1 + row as u16, text.trim_end(), room, style);
     }
-}
-
-fn clip(text: &str, most: usize) -> String {
-    text.chars().take(most).collect()
 }
 
 fn number(value: f64) -> String {
