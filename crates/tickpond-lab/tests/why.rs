@@ -127,6 +127,62 @@ fn each_sort_of_handler_tells_what_is_missing(#[case] at: &str, #[case] wanted: 
     has(&asked(&frogs(), 120, at), wanted);
 }
 
+/// Both wait all the time, from tick 1 on: in tick 31, and every 30 from then on, they go through their loops.
+const WAITS: &str = "pond \"Waits\" { arena 100 x 60 }
+kind frog {
+    vars { bites = 0 }
+    routine hunt {
+        wait 0.5 s
+        repeat {
+            bites += 1
+            if bites > 100 { say \"full\" }
+            wait 0.5 s
+        }
+    }
+}
+routine dusk {
+    wait 0.5 s
+    repeat {
+        if count(frog) > 1 { say \"crowded\" }
+        wait 0.5 s
+    }
+}
+place frog at (50, 30)
+";
+
+#[rstest]
+#[case::of_one("if bites", "frog#1", "ever since it was asked: bites > 100  (bites is 23")]
+#[case::of_the_pond(
+    "if count",
+    "the pond",
+    "ever since it was asked: count(frog) > 1  (count(frog) is 1"
+)]
+fn an_if_in_what_waits_is_asked_by_playing_from_where_nothing_waited(
+    #[case] at: &str,
+    #[case] who: &str,
+    #[case] seen: &str,
+) {
+    // Of 12 s the last 10 begin behind tick 120: 121, 151, ... 691 are 20, and by then it has bitten 23 times.
+    let lines = asked(WAITS, 720, at);
+    has(&lines, &format!("asked of {who} in 20 ticks, last at 11.52 s"));
+    has(&lines, &format!("✗ false {seen}"));
+    has(&lines, "looked at: the last 10.00 s");
+}
+
+#[rstest]
+fn what_waited_as_an_edit_took_hold_cannot_be_asked_and_says_so() {
+    let mut run = played(WAITS, 300);
+    let edited = format!("{WAITS}kind reed {{ }}\n");
+    run.edit(tickpond_lang::compile(&edited).program.unwrap()).unwrap();
+    run.play_to(400);
+    let told = why_not(&mut run, line_with(&edited, "if bites > 100"), None);
+    has(&told.lines, "its condition could not be asked: ");
+    // A run by one text from its first tick on can be.
+    let mut run = played(&edited, 400);
+    let told = why_not(&mut run, line_with(&edited, "if bites > 100"), None);
+    has(&told.lines, "✗ false ever since it was asked: bites > 100");
+}
+
 #[rstest]
 fn what_is_muted_is_told_to_be() {
     let text = frogs().replace("on hurt {", "off on hurt {");

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use tickpond_lang::program::Program;
 use tickpond_sim::carry::carry;
-use tickpond_sim::{Engine, Event, Guard, What};
+use tickpond_sim::{Engine, Event, Guard, State, What};
 
 use super::Run;
 use crate::input::changes_at;
@@ -19,7 +19,7 @@ impl Run {
 
     /// What a text says, with words that begin with `mark`, in the ticks after `from` up to the present one. It is
     /// the text that played them with such sayings put in; the run stays where it is. Costs those ticks, and the way to
-    /// `from`.
+    /// `from`; where something waits then in what was changed, all from a tick on in which nothing did.
     ///
     /// # Errors
     /// Why it could not be asked: something waits in what was changed, or it did not come about as in the run.
@@ -31,15 +31,13 @@ impl Run {
     ) -> Result<Vec<Event>, String> {
         let tick = self.tick();
         self.recall();
-        let mut state = self.aside(from, |run| run.now.state.clone());
         let mut engine = Engine::new(program.clone());
         if let Some(stop) = &self.stop {
             engine.interrupt_by(stop.clone());
         }
-        let old = &self.segments[self.segment_at(tick)].engine;
-        state = carry(&state, &old.compiled, &engine.compiled).map_err(|why| why.words())?;
+        let (begin, mut state) = self.carried(from, &engine)?;
         let (mut said, mut others) = (Vec::new(), Vec::new());
-        for at in from + 1..=tick {
+        for at in begin + 1..=tick {
             let keys = changes_at(&self.keys, at, &program);
             let mut events = Vec::new();
             engine.step(&mut state, &keys, &mut events);
@@ -50,7 +48,8 @@ impl Run {
                 let words = event.words.as_deref().unwrap_or("");
                 event.what == What::Said && words.starts_with(mark)
             };
-            for event in events {
+            // Before that nobody asks: the events are those of the run, as far as it still knows them.
+            for event in events.into_iter().filter(|event| event.tick > from) {
                 if ours(&event) { said.push(event) } else { others.push(event) }
             }
         }
@@ -65,5 +64,23 @@ impl Run {
             return Err("played once more with the question in it, it came out differently".into());
         }
         Ok(said)
+    }
+
+    /// The state of the latest tick up to `from` from which a text that was changed can go on, and that tick; not before
+    /// the text that plays began. The way back is twice as long each time it is tried.
+    fn carried(&mut self, from: u64, engine: &Engine) -> Result<(u64, State), String> {
+        let segment = self.segment_at(self.tick());
+        let first = self.segments[segment].from.min(from);
+        let (mut begin, mut back) = (from, 30);
+        loop {
+            let state = self.aside(begin, |run| run.now.state.clone());
+            let old = &self.segments[segment].engine;
+            match carry(&state, &old.compiled, &engine.compiled) {
+                Ok(state) => return Ok((begin, state)),
+                Err(why) if begin == first => return Err(why.words()),
+                Err(_) => begin = from.saturating_sub(back).max(first),
+            }
+            back *= 2;
+        }
     }
 }
