@@ -152,3 +152,42 @@ fn of_more_lanes_than_there_is_room_for_it_says_how_many() {
     let shown = row_with(&desk.screen(), "lanes");
     assert!(shown.contains(" of 53 lanes"), "{shown}");
 }
+
+#[rstest]
+fn what_happened_is_marked_above_a_chart_where_its_tick_is() {
+    // Waves begin in ticks 61, 152 and 243: each goes on in the tick after, and 90 later. From 61 on a midge lives.
+    let text = "pond \"Waves\" { arena 100 x 60 }\nkind midge { after 30 s { end self } }\n\
+        routine dusk { wait 1 s\n repeat 3 times {\n\
+        wave as w { spawn midge at (9, 9) }\n wait 1.5 s } }\n\
+        expect \"nobody\": always count(midge) < 2\n";
+    for width in [80, 110, 160, 200] {
+        let mut desk = Desk::new(text, (width, 48));
+        desk.to(400).press(KeyCode::F(4)).letter('4');
+        let (list, _) = desk.app.drawer_parts(desk.app.areas().unwrap().drawer);
+        let per = trends::ticks_per_column(&desk.app, list).unwrap() as u64;
+        let screen = desk.screen();
+        let head: Vec<char> =
+            screen.lines().find(|line| line.contains("◂ counts ▸")).unwrap().chars().collect();
+        let ticks_of = |sign: char| -> Vec<u64> {
+            let found = head.iter().enumerate().filter(|(_, c)| **c == sign);
+            // Behind the words of the head, which end before tick 61 at every width but the least.
+            let found = found.filter(|(x, _)| *x > 18);
+            found.filter_map(|(x, _)| trends::tick_at(&desk.app, list, x as u16)).collect()
+        };
+        let near = |found: &[u64], right: &[u64]| {
+            let close = |(a, b): (&u64, &u64)| a.abs_diff(*b) <= per;
+            found.len() == right.len() && found.iter().zip(right).all(close)
+        };
+        // Two are alive from tick 152 on, when the second wave begins: the sign of what broke stands there.
+        assert!(near(&ticks_of('!'), &[152]), "{width}: {head:?}");
+        let waves: &[u64] = if width > 100 { &[61, 243] } else { &[243] };
+        assert!(near(&ticks_of('w'), waves), "{width}: {:?} {head:?}", ticks_of('w'));
+    }
+    // In a stretch there are those of the stretch.
+    let mut desk = Desk::new(text, (160, 48));
+    desk.to(250).press(KeyCode::F(4)).letter('4').letter('>').letter('>');
+    let own = desk.app.snapshot.answer.own::<trends::Drawn>().unwrap();
+    let (from, to) = own.chart.span;
+    assert!(from > 152.0 / 60.0 && to > 243.0 / 60.0, "{from} {to}");
+    assert_eq!(own.chart.waves, [243.0 / 60.0]);
+}

@@ -46,6 +46,8 @@ pub struct Chart {
     pub now: Option<f64>,
     /// How many ticks a column stands for; for charts over time.
     pub per: Option<f64>,
+    /// The seconds in which waves began, as many at most as there are points; for charts over time.
+    pub waves: Vec<f64>,
     /// Why it is empty, or something to add.
     pub remark: Option<String>,
 }
@@ -190,7 +192,20 @@ fn over_time(
             series.push(TrendSeries { name, kind, past, points, lows, last });
         }
     }
+    // One for each point of the chart in which any began.
+    let begun = &run.record().waves;
+    let points = (0..columns).map(|at| {
+        let begin = |at: usize| first + (at as f64 * per) as usize;
+        begin(at).min(len)..begin(at + 1).min(len)
+    });
+    let waves = points.filter(|ticks| begun.sum(ticks.clone()) > 0);
+    let first_of = |ticks: std::ops::Range<usize>| {
+        let tick = ticks.clone().find(|tick| begun.sum(*tick..tick + 1) > 0);
+        tick.unwrap_or(ticks.start) as f64 / rate
+    };
+    let waves = waves.map(first_of).collect();
     Chart {
+        waves,
         upright: upright.to_string(),
         across: "time (s)".into(),
         series,

@@ -17,7 +17,7 @@ use crate::workbench::wish::Trend;
 /// Columns left of the chart, for the scale.
 const SCALE: u16 = 8;
 /// Columns right of it, for the names.
-const LEGEND: u16 = 26;
+const LEGEND: u16 = 27;
 
 /// The part of the drawer's list the chart itself takes.
 fn plot(area: Rect) -> Rect {
@@ -112,7 +112,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     if area.height < 4 || area.width < 30 {
         return;
     }
-    head(app, chart, area, cells, palette);
+    let free = head(app, chart, area, cells, palette);
     let width = usize::from(area.width);
     if chart.series.is_empty() {
         let words = chart.remark.as_deref().unwrap_or("");
@@ -124,6 +124,7 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let rate = app.snapshot.cast.as_ref().map_or(60.0, |cast| cast.rate);
     let mark = app.drawer.mark.filter(|_| chart.now.is_some()).map(|mark| mark as f64 / rate);
     let faint = palette.style(Role::Faint);
+    let marks = marks(app, chart, rate);
     Canvas::default()
         .marker(Marker::Braille)
         .x_bounds([chart.span.0, chart.span.1])
@@ -132,6 +133,10 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             if let Some(mark) = mark {
                 let colour = palette.style(Role::Caution).fg.unwrap_or_default();
                 canvas.draw(&Line::new(mark, low, mark, high, colour));
+            }
+            for (at, _, role) in &marks {
+                let colour = palette.style(*role).fg.unwrap_or_default();
+                canvas.draw(&Points::new(&dotted(*at, (low, high)), colour));
             }
             if let Some(now) = chart.now {
                 let line = Line::new(now, low, now, high, faint.fg.unwrap_or_default());
@@ -158,26 +163,58 @@ pub fn draw(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         })
         .render(plot, cells);
     scale(chart, plot, cells, palette);
+    for (at, sign, role) in marks {
+        let share = (at - chart.span.0) / (chart.span.1 - chart.span.0).max(1e-9);
+        let x = plot.x + column_of(share, plot.width);
+        // The line is enough where the head has words.
+        let cell = cells.cell_mut((x, area.y)).filter(|cell| x > free && cell.symbol() == " ");
+        if let Some(cell) = cell {
+            cell.set_symbol(sign).set_style(palette.style(role));
+        }
+    }
     here(app, Rect { y: plot.bottom() + 1, height: 1, ..area }, cells, palette);
     names(app, chart, area, plot, cells, palette);
 }
 
-/// What is drawn, how to get to the others, and what has changed since the run before.
-fn head(app: &App, chart: &Chart, area: Rect, cells: &mut Cells, palette: &Palette) {
+/// What happened to the run in the seconds that are drawn, as on the time strip: waves, edits, expectations that broke.
+fn marks(app: &App, chart: &Chart, rate: f64) -> Vec<(f64, &'static str, Role)> {
+    if chart.now.is_none() {
+        return Vec::new();
+    }
+    let waves = chart.waves.iter().map(|at| (*at, "w", Role::Key));
+    let seconds = |tick: u64| tick as f64 / rate;
+    let edits = app.snapshot.strip.edits.iter().map(|tick| (seconds(*tick), "e", Role::Caution));
+    let broken = app.snapshot.checks.iter().filter_map(|check| check.failed);
+    let broken = broken.map(|tick| (seconds(tick), "!", Role::Trouble));
+    let (from, to) = chart.span;
+    // What matters most is put first: a sign that stands is not written over.
+    let mut all: Vec<_> = broken.chain(edits).chain(waves).collect();
+    all.retain(|(at, ..)| (from..=to).contains(at));
+    all
+}
+
+/// The points of an upright line of dots, so that curves are told from it.
+fn dotted(at: f64, (low, high): (f64, f64)) -> Vec<(f64, f64)> {
+    (0..=12).map(|step| (at, low + (high - low) * f64::from(step) / 12.0)).collect()
+}
+
+/// What is drawn, how to get to the others, and what has changed since the run before; the column behind its words.
+fn head(app: &App, chart: &Chart, area: Rect, cells: &mut Cells, palette: &Palette) -> u16 {
     let title = format!("◂ {} ▸  {}", app.drawer.trend.name(), chart.upright);
     let width = usize::from(area.width);
-    cells.set_stringn(area.x, area.y, &title, width, palette.style(Role::Strong));
+    let end = cells.set_stringn(area.x, area.y, &title, width, palette.style(Role::Strong)).0;
     let changes = &app.snapshot.answer.changes;
     let words = match (chart.remark.as_ref(), changes.first()) {
         (Some(remark), _) if !chart.series.is_empty() => remark.clone(),
         (_, Some(_)) => format!("since the run before: {}", changes.join("; ")),
-        _ => return,
+        _ => return end,
     };
     let start = title.chars().count() + 3;
-    if start < width {
-        let x = area.x + start as u16;
-        cells.set_stringn(x, area.y, words, width - start, palette.style(Role::Caution));
+    if start >= width {
+        return end;
     }
+    let (x, room) = (area.x + start as u16, width - start);
+    cells.set_stringn(x, area.y, fitted(&words, room), room, palette.style(Role::Caution)).0
 }
 
 fn scale(chart: &Chart, plot: Rect, cells: &mut Cells, palette: &Palette) {
