@@ -39,7 +39,7 @@ pub fn event_words(run: &dyn Timeline, event: &Event) -> String {
         What::Unheard => format!("{who} {message}{quoted} from {other}"),
         What::Stale => format!("{who} asked \"{words}\" of one that is gone"),
         What::Missed => format!("{who} was still waiting"),
-        What::Wave => format!("{who} begins a wave"),
+        What::Wave => format!("begun by {who}"),
         What::Said => format!("{who}: {words}"),
         What::Refused | What::NoPlace => format!("{who}{quoted}"),
         What::Parted => format!("{who} and {other} no longer"),

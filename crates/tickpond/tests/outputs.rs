@@ -27,6 +27,33 @@ fn tickpond(args: &[&str]) -> std::process::Output {
     Command::new(common::PROGRAM).args(args).output().unwrap()
 }
 
+#[rstest]
+fn the_drawings_of_the_docs_are_what_the_program_draws() {
+    let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let folder = TempDir::new().unwrap();
+    let script = root.join("scripts/drawings");
+    Command::new(script).arg(folder.path()).arg(common::PROGRAM).assert().success();
+    let names = |folder: &std::path::Path| -> Vec<String> {
+        let entries = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().file_name());
+        let mut names: Vec<String> = entries.map(|name| name.into_string().unwrap()).collect();
+        names.sort();
+        names
+    };
+    let kept = root.join("docs/drawings");
+    assert_eq!(names(&kept), names(folder.path()));
+    let page = std::fs::read_to_string(root.join("docs/drawings.md")).unwrap();
+    for name in names(&kept) {
+        let read = |folder: &std::path::Path| std::fs::read_to_string(folder.join(&name)).unwrap();
+        let (old, new) = (read(&kept), read(folder.path()));
+        let apart = old.lines().zip(new.lines()).find(|(old, new)| old != new);
+        assert!(
+            old == new,
+            "{name} is not as it is drawn now: `scripts/drawings` makes it; {apart:?}"
+        );
+        assert!(page.contains(&format!("drawings/{name}")), "{name} is not on the page");
+    }
+}
+
 /// A folder with the pond, and its path.
 fn ledger() -> (TempDir, String) {
     let folder = tempfile::tempdir().unwrap();

@@ -183,3 +183,36 @@ fn a_sign_stands_on_its_body_if_there_is_room_else_beside_it(
         assert!(right > 6.0 && up > 6.0 && right < 20.0 && up < 20.0, "{middle:?}");
     }
 }
+
+/// The picture as signs, one for each half of a cell: the brighter, the more of it there is to a sign.
+fn sketch(picture: &Pixmap) -> String {
+    const SIGNS: [char; 10] = [' ', '.', ':', '-', '=', '+', '*', '#', '%', '@'];
+    let side = u32::from(CELL.0);
+    let sign = |x: u32, y: u32| {
+        let all = (0..side * side).filter_map(|at| picture.pixel(x + at % side, y + at / side));
+        let sum: u32 = all
+            .map(|p| u32::from(p.red()) * 2 + u32::from(p.green()) * 5 + u32::from(p.blue()))
+            .sum();
+        SIGNS[(sum / (side * side) / 8 / 22).min(9) as usize]
+    };
+    let row = |y| (0..picture.width()).step_by(side as usize).map(|x| sign(x, y)).collect();
+    let rows = (0..picture.height()).step_by(side as usize).map(row);
+    rows.map(|row: String| row.trim_end().to_string()).collect::<Vec<_>>().join("\n")
+}
+
+#[rstest]
+fn a_pond_with_all_there_is_to_draw() {
+    let text = "pond \"t\" { arena 80 x 40\n edges wrap left right, wall bottom, open }\n\
+        zone shallows = box (4, 4) size 24 x 10\nzone eddy = circle (66, 10) radius 7 u\n\
+        spots reeds { (6, 36), (74, 36) }\n\
+        kind lily { look \"o\" rose; body box 12 u x 4 u, sensor; on birth { heading = 30 deg } }\n\
+        kind frog { look \"@\" lime; body circle 3 u, sensor; on birth { speed = 1 u/s } }\n\
+        kind midge { look \"m\" teal; body circle 0.3 u, sensor }\n\
+        spawner bed { makes midge; every 9 s }\nplace bed at (40, 36)\n\
+        place lily at (30, 26)\nplace frog at (52, 22)\n";
+    let midges: String = (0..60)
+        .map(|at| format!("place midge at (6{}.{}, 3{}.5)\n", at % 7, at % 9, at % 3))
+        .collect();
+    let (picture, ..) = picture(&format!("{text}{midges}"), &Camera::default());
+    insta::assert_snapshot!(sketch(&picture));
+}
