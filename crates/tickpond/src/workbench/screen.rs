@@ -265,7 +265,14 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             let thin = enlarged.get(at) == Some(&true) && palette.is_coloured();
             let swatch = if thin { '▂' } else { palette.shade(at) };
             let text = format!("{swatch} {name}  ");
-            if x + text.width() as u16 > area.right() {
+            let after = match s.strip.kinds.len() - at - 1 {
+                0 => 0,
+                more => format!("+{more}  ").len(),
+            };
+            if usize::from(x) + text.width() + after > usize::from(area.right()) {
+                let more = format!("+{}  ", s.strip.kinds.len() - at);
+                let room = usize::from(area.right().saturating_sub(x));
+                x = cells.set_stringn(x, area.y, more, room, palette.style(Role::Ghost)).0;
                 break;
             }
             cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, cast, at, palette));
