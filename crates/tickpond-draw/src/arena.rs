@@ -3,10 +3,11 @@
 use std::collections::BTreeMap;
 
 use tickpond_lab::{Run, Timeline};
-use tickpond_lang::program::{Arena, Body, Edge, KindId, ZoneShape};
+use tickpond_lang::program::{Arena, Body, Edge, KindId, Spot, Spots, ZoneShape};
 
 use crate::axis::{plain, round_between};
 use crate::drawing::{Anchor, Drawing, Ink, Mark, Step, Type};
+use crate::labels::Labels;
 use crate::pens::{FAINT, INK, pen_of};
 use crate::plot::{LABEL, LEFT, NOTE, TOP, WIDTH, fitted};
 use crate::wanted::{Wanted, page};
@@ -139,37 +140,71 @@ pub fn arena(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     let kept = Wanted { from: None, to: None, ..wanted.clone() };
     let mut page = page(run, &kept, "the arena", base + 50.0, &more);
     page.rect(left, top, right - left, base - top, WATER);
+    let mut labels = Labels::within(map.corners());
     for zone in &cast.zones {
-        zone_mark(&mut page, &map, &zone.name, &zone.shape);
+        zone_mark(&mut page, &map, &mut labels, &zone.name, &zone.shape);
     }
-    for spot in cast.spots.iter().flat_map(|group| &group.spots) {
-        let (x, y) = map.at(spot.at);
-        page.line((x - 3.0, y), (x + 3.0, y), FAINT, 0.8);
-        page.line((x, y - 3.0), (x, y + 3.0), FAINT, 0.8);
+    for group in &cast.spots {
+        spots(&mut page, &map, &mut labels, group);
     }
+    let sight = cast.view.map(|view| in_sight(&mut page, run, &map, &mut labels, view.half));
     ways(&mut page, run, &map, wanted);
     let crowded = seen.len() > CROWD;
     match crowded {
         true => density(&mut page, run, &map, &seen),
         false => seen.iter().for_each(|one| body(&mut page, run, &map, one)),
     }
-    if let Some(view) = cast.view {
-        let (x, y) = map.at(state.view);
-        let (w, h) = (view.half.0 * map.scale, view.half.1 * map.scale);
-        let clip = |x: f64, y: f64| (x.clamp(left, right), y.clamp(top, base));
-        let ((l, t), (r, b)) = (clip(x - w, y - h), clip(x + w, y + h));
-        let steps =
-            vec![Step::Move(l, t), Step::Across(r), Step::Along(b), Step::Across(l), Step::Close];
+    if let Some(steps) = sight {
         page.path(steps, INK, 0.9, &[4.0, 3.0]);
     }
     sides(&mut page, &cast.arena, &map);
     scales(&mut page, &map);
+    if !labels.without_room.is_empty() {
+        let words = format!("no room for the names of {}", labels.without_room.join(", "));
+        let words = fitted(&words, (right - left) / 2.0 - 40.0, NOTE);
+        page.text((right, base + 38.0), Anchor::End, NOTE, &words);
+    }
     key(&mut page, run, &counts, (right + 18.0, crowded));
     page
 }
 
-fn zone_mark(page: &mut Drawing, map: &Map, name: &str, shape: &ZoneShape) {
-    const SMALL: Type<'_> = Type { size: 9.5, bold: false, colour: FAINT };
+/// Names of places: small, beneath whatever lives.
+const NAME: Type<'_> = Type { size: 9.5, bold: false, colour: FAINT };
+
+/// The spots of a group as crosses; its name beside the first that has room for it.
+fn spots(page: &mut Drawing, map: &Map, labels: &mut Labels, group: &Spots) {
+    for spot in &group.spots {
+        let (x, y) = map.at(spot.at);
+        page.line((x - 3.0, y), (x + 3.0, y), FAINT, 0.8);
+        page.line((x, y - 3.0), (x, y + 3.0), FAINT, 0.8);
+    }
+    let beside = |spot: &Spot| {
+        let (x, y) = map.at(spot.at);
+        [(x + 6.0, y + 3.5, Anchor::Start), (x - 6.0, y + 3.5, Anchor::End)]
+    };
+    let places: Vec<(f64, f64, Anchor)> = group.spots.iter().flat_map(beside).collect();
+    labels.put(page, &places, NAME, &group.name);
+}
+
+/// The rectangle the player sees, clipped to the arena, with its name in a corner.
+fn in_sight(
+    page: &mut Drawing,
+    run: &Run,
+    map: &Map,
+    labels: &mut Labels,
+    half: (f64, f64),
+) -> Vec<Step> {
+    let [left, top, right, base] = map.corners();
+    let (x, y) = map.at(run.state().view);
+    let (w, h) = (half.0 * map.scale, half.1 * map.scale);
+    let clip = |x: f64, y: f64| (x.clamp(left, right), y.clamp(top, base));
+    let ((l, t), (r, b)) = (clip(x - w, y - h), clip(x + w, y + h));
+    let places = [(l + 4.0, t + 11.0, Anchor::Start), (r - 4.0, b - 4.0, Anchor::End)];
+    labels.put(page, &places, NAME, "view");
+    vec![Step::Move(l, t), Step::Across(r), Step::Along(b), Step::Across(l), Step::Close]
+}
+
+fn zone_mark(page: &mut Drawing, map: &Map, labels: &mut Labels, name: &str, shape: &ZoneShape) {
     let [left, top, right, base] = map.corners();
     let clip = |(x, y): (f64, f64)| (x.clamp(left, right), y.clamp(top, base));
     match shape {
@@ -177,19 +212,20 @@ fn zone_mark(page: &mut Drawing, map: &Map, name: &str, shape: &ZoneShape) {
             let ((a, b), (c, d)) = (clip(map.at(*low)), clip(map.at(*high)));
             let (l, r, t, e) = (a.min(c), a.max(c), b.min(d), b.max(d));
             page.shade((l, t), (r - l, e - t), SHORE, 0.14);
-            page.text(
-                (l + 4.0, t + 11.0),
-                Anchor::Start,
-                SMALL,
-                &fitted(name, (r - l - 6.0).max(24.0), SMALL),
-            );
+            let name = fitted(name, (r - l - 6.0).max(24.0), NAME);
+            let places = [(l + 4.0, t + 11.0, Anchor::Start), (r - 4.0, e - 4.0, Anchor::End)];
+            labels.put(page, &places, NAME, &name);
         }
         ZoneShape::Circle { at, radius } => {
             let (x, y) = map.at(*at);
+            let reach = radius * map.scale;
             let ink = Ink::Stroke { colour: SHORE.into(), width: 0.9, dashes: vec![3.0, 2.0] };
-            page.marks.push(Mark::Circle { at: (x, y), radius: radius * map.scale, ink });
-            let (x, y) = clip((x, y - radius * map.scale + 11.0));
-            page.text((x, y), Anchor::Middle, SMALL, name);
+            page.marks.push(Mark::Circle { at: (x, y), radius: reach, ink });
+            let places = [y - reach + 11.0, y + reach - 4.0, y + 3.5].map(|y| {
+                let (x, y) = clip((x, y));
+                (x, y, Anchor::Middle)
+            });
+            labels.put(page, &places, NAME, name);
         }
     }
 }

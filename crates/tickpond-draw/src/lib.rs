@@ -15,6 +15,7 @@ mod family;
 mod fonts;
 pub mod grid;
 mod happened;
+mod labels;
 mod lifelines;
 mod lifetimes;
 pub mod of_run;

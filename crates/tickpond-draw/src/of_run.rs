@@ -199,6 +199,44 @@ mod tests {
             .replace("on birth", "after 0.1 s")
     }
 
+    /// Zones, spots and a view one over the other and beyond the edges.
+    fn named_places() -> String {
+        let mut text = "pond \"Places\" { arena 100 x 60\n view 40 x 30 follows frog }\n\
+            kind frog { after 9 s { end self } }\nplace frog at (3, 57)\n"
+            .to_string();
+        for at in 0..8 {
+            text += &format!(
+                "zone shallows_of_{at} = box ({}, 20) size 30 x 9\nzone eddy_{at} = circle ({}, 40) radius 4 u\n\
+                 spots reeds_{at} {{ ({}, 59), ({}, 22) }}\n",
+                at * 3,
+                at * 14,
+                100 - at,
+                10 + at
+            );
+        }
+        text
+    }
+
+    #[rstest]
+    fn a_name_stands_where_it_has_room_or_is_told_to_have_none() {
+        let run = run(&named_places(), 1);
+        let drawing = (drawing_named("arena").unwrap().draw)(&run, &Wanted::default());
+        let words: Vec<&str> = drawing.texts().collect();
+        let told = words.iter().find_map(|words| words.strip_prefix("no room for the names of "));
+        let told = told.expect("not all have room");
+        let stands = |name: &str| words.contains(&name);
+        let first_untold =
+            |name: &str| told.starts_with(name) || told.contains(&format!(" {name}"));
+        // The first of all lie free.
+        assert!(stands("shallows_of_0") && stands("eddy_1") && stands("reeds_0") && stands("view"));
+        let names = (0..8).flat_map(|at| {
+            [format!("shallows_of_{at}"), format!("eddy_{at}"), format!("reeds_{at}")]
+        });
+        for name in names.filter(|name| stands(name)) {
+            assert!(!first_untold(&name), "{name} in {told}");
+        }
+    }
+
     fn run(text: &str, ticks: u64) -> Run {
         let compiled = tickpond_lang::compile(text);
         let program = compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics));
@@ -255,7 +293,8 @@ mod tests {
             &shipped("dusk"),
             &shipped("gallery/18_states"),
             &shipped("gallery/11_edges_and_lines"),
-            &shipped("gallery/06_out_of_sight"), "pond \"Still\" { arena 10 x 10 }", &many(), &crowd())]
+            &shipped("gallery/06_out_of_sight"), "pond \"Still\" { arena 10 x 10 }", &many(), &crowd(),
+            &named_places())]
         text: &str,
         #[values(0, 40, 900)] ticks: u64,
     ) {

@@ -644,26 +644,45 @@ fn a_flag_stands_where_a_wave_begins() {
 }
 
 #[rstest]
-fn a_bar_down_is_where_some_were_born() {
+fn bars_stand_where_some_ended_and_hang_where_some_were_born_as_long_as_they_are_many() {
     let run = run(FLIES, 300);
     let drawing = drawn("counts", &run, &Wanted::default());
-    let bars: Vec<(f64, f64)> = drawing
-        .marks
-        .iter()
-        .filter_map(|mark| match mark {
-            Mark::Rect { at, size, fill, share } if fill == "#157173" && *share < 0.6 => {
+    let words = words(&drawing);
+    // Seconds along the lower side, read from its numbers; the row's line beside its name.
+    let x_of = |second: &str| words.iter().find(|w| w.2 == second && w.1 > 390.0).unwrap().0;
+    let x = |tick: usize| x_of("0") + (x_of("5") - x_of("0")) * tick as f64 / 300.0;
+    let base = words.iter().find(|w| w.2 == "fly" && w.1 > 400.0).unwrap().1;
+    let bars = |down: bool| -> Vec<(f64, f64)> {
+        let bars = drawing.marks.iter().filter_map(|mark| match mark {
+            Mark::Rect { at, size, fill, share } if fill == "#157173" && (*share < 0.6) == down => {
+                let stands = if down { at.1 - 1.0 } else { at.1 + size.1 };
+                assert!((stands - base).abs() < 0.01, "on the row's line");
                 Some((at.0, size.1))
             }
             _ => None,
-        })
-        .collect();
+        });
+        bars.collect()
+    };
     let flies = run.record().kinds.iter().find(|series| series.name == "fly").unwrap();
-    // 301 ticks on 222 columns: two to a bar.
-    let born: Vec<u64> = (0..301)
-        .step_by(2)
-        .map(|at| flies.born.sum(at..(at + 2).min(301)))
-        .filter(|n| *n > 0)
-        .collect();
-    assert_eq!(bars.len(), born.len());
-    assert!(bars.is_sorted_by(|a, b| a.0 < b.0) && bars.iter().all(|bar| bar.1 <= 6.0));
+    for (down, counts, least, most_high) in
+        [(true, &flies.born, 2.0, 4.0), (false, &flies.ended, 4.0, 14.0)]
+    {
+        // 301 ticks on 222 columns: two to a bar.
+        let sums: Vec<(usize, u64)> = (0..301)
+            .step_by(2)
+            .map(|at| (at, counts.sum(at..(at + 2).min(301))))
+            .filter(|(_, sum)| *sum > 0)
+            .collect();
+        let most = sums.iter().map(|(_, sum)| *sum).max().unwrap() as f64;
+        let found = bars(down);
+        assert_eq!(found.len(), sums.len());
+        for ((at, height), (tick, sum)) in found.iter().zip(&sums) {
+            let right = least + most_high * *sum as f64 / most;
+            assert!((at - x(*tick)).abs() < 0.01, "{at} for tick {tick}");
+            assert!((height - right).abs() < 0.01, "{height} for {sum} of {most}");
+        }
+        assert!(found.len() > 2);
+    }
+    let ended = flies.ended.sum(0..301);
+    assert!(ended > 3 && (0..301).any(|at| flies.ended.sum(at..at + 1) > 1), "some end together");
 }

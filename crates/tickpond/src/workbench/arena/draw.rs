@@ -44,7 +44,7 @@ pub fn draw(
     }
     ground::sides(&view, cast, area, cells, palette);
     if layers.spots {
-        spots(cast, &view, cells, palette);
+        spots(cast, &view, layers.names, cells, palette);
     }
     if layers.zones {
         lines::zones(cast, &view, &mut canvas, palette);
@@ -54,6 +54,11 @@ pub fn draw(
     }
     if layers.sight {
         lines::sight(scene, cast, &view, &mut canvas, palette);
+        if let Some(sight) = cast.view.filter(|_| layers.names) {
+            let top = if cast.arena.y_up { sight.half.1 } else { -sight.half.1 };
+            let (x, y) = view.place((scene.view.0 - sight.half.0, scene.view.1 + top));
+            name_at("view", (x + 1.0, y + 1.0), &view, cells, palette);
+        }
     }
     let (groups, crowd) = groups(scene, cast, &view, area, palette);
     if layers.trails {
@@ -222,19 +227,30 @@ fn zone_names(cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
             ZoneShape::Box { .. } => x + 1.0,
             ZoneShape::Circle { .. } => x - name.chars().count() as f64 / 2.0,
         };
-        let area = view.area();
-        let inside = x >= f64::from(area.x) && y + 1.0 >= f64::from(area.y);
-        if inside && y + 1.0 < f64::from(area.bottom()) && x < f64::from(area.right()) {
-            let shown = usize::from(area.right() - x as u16);
-            let name = fitted(&name, shown);
-            put(cells, (x as u16, (y + 1.0) as u16), &name, palette.style(Role::Faint));
-        }
+        name_at(&name, (x, y + 1.0), view, cells, palette);
     }
 }
 
-fn spots(cast: &Cast, view: &View, cells: &mut Cells, palette: &Palette) {
-    for spot in cast.spots.iter().flat_map(|group| &group.spots) {
-        if let Some(at) = view.cell(spot.at) {
+/// The name of a place from a point of the screen on, as much of it as lies in the area.
+fn name_at(name: &str, (x, y): (f64, f64), view: &View, cells: &mut Cells, palette: &Palette) {
+    let area = view.area();
+    let across = f64::from(area.x)..f64::from(area.right());
+    let along = f64::from(area.y)..f64::from(area.bottom());
+    if across.contains(&x) && along.contains(&y) {
+        let name = fitted(name, usize::from(area.right() - x as u16));
+        put(cells, (x as u16, y as u16), &name, palette.style(Role::Faint));
+    }
+}
+
+/// The spots, and beside the first of each group that is in sight its name.
+fn spots(cast: &Cast, view: &View, names: bool, cells: &mut Cells, palette: &Palette) {
+    for group in &cast.spots {
+        let seen: Vec<(u16, u16)> =
+            group.spots.iter().filter_map(|spot| view.cell(spot.at)).collect();
+        if let Some((x, y)) = seen.first().filter(|_| names) {
+            name_at(&group.name, (f64::from(x + 2), f64::from(*y)), view, cells, palette);
+        }
+        for at in seen {
             put(cells, at, "¤", palette.style(Role::Faint));
         }
     }

@@ -1,6 +1,6 @@
 //! What lies beneath: water, zones with their names, spots, sides, what the player sees.
 
-use tickpond_lang::program::{Edge, ZoneShape};
+use tickpond_lang::program::{Edge, Spot, Spots, ZoneShape};
 use tiny_skia::{Pixmap, Rect as Box2, Transform};
 
 use super::letters::{self, Letters};
@@ -23,8 +23,8 @@ pub fn draw(shown: &Shown<'_>, map: &Map<'_>, picture: &mut Pixmap, palette: &Pa
     }
     sides(shown, map, picture, palette);
     if layers.spots {
-        for spot in shown.cast.spots.iter().flat_map(|group| &group.spots) {
-            letters::sign(picture, '¤', map.at(spot.at), faint(map, palette), palette);
+        for group in &shown.cast.spots {
+            spots(group, shown, map, picture, palette);
         }
     }
     if let Some(sight) = shown.cast.view.filter(|_| layers.sight) {
@@ -39,6 +39,25 @@ pub fn draw(shown: &Shown<'_>, map: &Map<'_>, picture: &mut Pixmap, palette: &Pa
             &[10.0, 6.0],
             paint(palette.role_rgb(Role::Ghost), 0.8),
         );
+        if layers.names {
+            let (left, top) = (corners[0].0.min(corners[1].0), corners[0].1.min(corners[1].1));
+            let at = (left + 5.0, top + map.letters() * 1.1);
+            letters::write(picture, "view", at, faint(map, palette), palette);
+        }
+    }
+}
+
+/// The spots of a group, and beside the first that is in sight its name.
+fn spots(group: &Spots, shown: &Shown<'_>, map: &Map<'_>, picture: &mut Pixmap, palette: &Palette) {
+    let style = faint(map, palette);
+    let in_sight = |spot: &&Spot| shown.view.cell(spot.at).is_some();
+    if let Some(first) = group.spots.iter().find(in_sight).filter(|_| shown.looks.layers.names) {
+        let (x, y) = map.at(first.at);
+        let at = (x + style.size * 0.7, y + style.size * 0.36);
+        letters::write(picture, &group.name, at, style, palette);
+    }
+    for spot in &group.spots {
+        letters::sign(picture, '¤', map.at(spot.at), style, palette);
     }
 }
 

@@ -140,7 +140,8 @@ fn difference(a: &Pixmap, b: &Pixmap) -> Option<[u32; 4]> {
 
 #[rstest]
 #[case::a_zone('n', "zone shallows = box (10, 10) size 30 x 20", [80.0, 80.0, 320.0, 110.0])]
-#[case::a_spot('s', "spots reeds { (40, 20) }", [310.0, 148.0, 330.0, 172.0])]
+#[case::a_spot('s', "spots reeds { (40, 20) }", [310.0, 148.0, 370.0, 172.0])]
+#[case::a_spot_s_name('n', "spots reeds { (40, 20), (60, 10) }", [326.0, 148.0, 370.0, 172.0])]
 #[case::a_zone_s_ground('z', "zone shallows = box (10, 10) size 30 x 20", [78.0, 78.0, 322.0, 242.0])]
 fn a_layer_is_drawn_where_it_belongs(
     #[case] layer: char,
