@@ -53,7 +53,13 @@ impl Happened {
         let [broken, edits] = [self.broken.len() as u64, self.edits.len() as u64];
         let broken = told(broken, "triangle", "an expectation broke", "expectations broke");
         let edits = told(edits, "diamond", "an edit", "edits");
-        let waves = told(self.begun, "flag", "a wave begins", "waves begin");
+        let waves = match self.waves.len() as u64 {
+            // Some begin together.
+            ticks if ticks < self.begun => {
+                Some(format!("flags: {} waves begin, in {ticks} ticks", self.begun))
+            }
+            _ => told(self.begun, "flag", "a wave begins", "waves begin"),
+        };
         broken.into_iter().chain(edits).chain(waves).collect()
     }
 

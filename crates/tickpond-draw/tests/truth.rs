@@ -644,6 +644,17 @@ fn a_flag_stands_where_a_wave_begins() {
 }
 
 #[rstest]
+fn waves_that_begin_together_are_counted_each() {
+    let pods: String = (1..=5).map(|at| format!("place pod at ({at}, 9)\n")).collect();
+    let text = format!(
+        "pond \"t\" {{ arena 100 x 100 }}\nkind pod {{ after 1 s {{ wave as w {{ }} }}\n after 2 s {{ wave as w {{ }} }} }}\n{pods}"
+    );
+    let drawing = drawn("counts", &run(&text, 300), &Wanted::default());
+    let told = words(&drawing).into_iter().map(|(_, _, words)| words).collect::<Vec<_>>().join(" ");
+    assert!(told.contains("flags: 10 waves begin, in 2 ticks"), "{told}");
+}
+
+#[rstest]
 fn bars_stand_where_some_ended_and_hang_where_some_were_born_as_long_as_they_are_many() {
     let run = run(FLIES, 300);
     let drawing = drawn("counts", &run, &Wanted::default());

@@ -115,11 +115,14 @@ pub fn one(
     if layers.bodies && !(is_point && layers.glyphs) {
         fill(picture, shape(seen, &kind.body, map).as_ref(), paint(colour, opacity));
     }
-    if layers.glyphs {
-        let room = map.length(kind.body.thinnest());
+    let room = map.length(kind.body.thinnest());
+    let fits = layers.bodies && room.0.min(room.1) > size * 0.55;
+    // A mere dot beside a body says no more than the body does.
+    let says_more = is_point || fits || letters::tall(sign_of(kind), size) > size * 0.45;
+    if layers.glyphs && (says_more || !layers.bodies) {
         let (at, letters) = if is_point {
             (middle, letters(colour, true))
-        } else if layers.bodies && room.0.min(room.1) > size * 0.55 {
+        } else if fits {
             (middle, letters(palette.upon(colour), false))
         } else {
             let aside = (reach.0 + size * 0.45, reach.1 + size * 0.25);

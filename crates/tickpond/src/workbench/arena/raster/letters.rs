@@ -50,6 +50,12 @@ pub fn sign(
     ink(picture, path, letters, palette);
 }
 
+/// How high what is to be seen of a sign is, in pixels.
+pub fn tall(sign: char, size: f32) -> f32 {
+    let path = path_of(sign.encode_utf8(&mut [0; 4]), size, (0.0, 0.0));
+    path.map_or(0.0, |path| path.bounds().height())
+}
+
 fn path_of(text: &str, size: f32, at: (f32, f32)) -> Option<Path> {
     let mut pen = Pen(PathBuilder::new());
     outlines(text, true, size, at, &mut pen);

@@ -161,6 +161,20 @@ fn a_layer_is_drawn_where_it_belongs(
 }
 
 #[rstest]
+fn a_dot_beside_a_body_would_say_no_more_than_the_body() {
+    let text = "pond \"t\" { arena 80 x 40 }\nkind midge { look \"•\"; body circle 0.8 u, sensor }\nplace midge at (40, 20)\n";
+    let quiet = Layers { trails: false, marks: false, ..Layers::default() };
+    let (with, ..) = picture_with(text, &Camera::default(), quiet);
+    let (without, ..) = picture_with(text, &Camera::default(), Layers { glyphs: false, ..quiet });
+    assert_eq!(difference(&with, &without), None);
+    // Where there are no bodies the sign is all there is.
+    let bare = Layers { bodies: false, ..quiet };
+    let (with, ..) = picture_with(text, &Camera::default(), bare);
+    let (without, ..) = picture_with(text, &Camera::default(), Layers { glyphs: false, ..bare });
+    assert!(difference(&with, &without).is_some());
+}
+
+#[rstest]
 #[case::inside("body circle 4 u, sensor", 0.0)]
 #[case::in_its_place("body circle 0.2 u, sensor", 0.0)]
 #[case::beside("body circle 0.8 u, sensor", 1.0)]
