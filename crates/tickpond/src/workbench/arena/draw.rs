@@ -9,7 +9,7 @@ use tickpond_lab::cast::Member;
 use tickpond_lang::program::{Cause, ZoneShape};
 
 use super::canvas::{Canvas, faded};
-use super::groups::{Group, colour_of, groups, sign_of};
+use super::groups::{Group, colour_of, groups, mounts_of, sign_of};
 use super::looks::Looks;
 use super::put::put;
 use super::{View, bodies, crowd, ground, key, lines, parts};
@@ -177,11 +177,7 @@ fn mounts(
     cells: &mut Cells,
     palette: &Palette,
 ) {
-    let (sin, cos) = seen.heading.to_radians().sin_cos();
-    for mount in &kind.mounts {
-        let (along, left) = mount.at;
-        let side = if y_up { left } else { -left };
-        let at = (seen.at.0 + along * cos - side * sin, seen.at.1 + along * sin + side * cos);
+    for at in mounts_of(seen, kind, y_up) {
         if let Some(at) = view.cell(at) {
             put(cells, at, "◦", palette.style(Role::Caution));
         }

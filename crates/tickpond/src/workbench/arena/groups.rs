@@ -39,6 +39,17 @@ pub fn sign_of(kind: &Member) -> char {
     }
 }
 
+/// Where the mounts of one are, in u.
+pub fn mounts_of(seen: &Seen, kind: &Member, y_up: bool) -> impl Iterator<Item = (f64, f64)> {
+    let (sin, cos) = seen.heading.to_radians().sin_cos();
+    let (x, y) = seen.at;
+    kind.mounts.iter().map(move |mount| {
+        let (along, left) = mount.at;
+        let side = if y_up { left } else { -left };
+        (x + along * cos - side * sin, y + along * sin + side * cos)
+    })
+}
+
 /// Those alive by kind, larger bodies first, and the crowds among them. Costs the entities and the cells.
 pub fn groups<'a>(
     scene: &'a Scene,

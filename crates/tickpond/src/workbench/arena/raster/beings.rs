@@ -9,7 +9,7 @@ use super::shown::Shown;
 use super::strokes::{Map, ellipse, fill, line, outline, paint, polygon, stamp};
 use crate::workbench::arena::crowd::Crowd;
 use crate::workbench::arena::draw::end_glyph;
-use crate::workbench::arena::groups::{Group, colour_of, sign_of};
+use crate::workbench::arena::groups::{Group, colour_of, mounts_of, sign_of};
 use crate::workbench::palette::{Palette, Rgb, Role};
 use crate::workbench::snapshot::Seen;
 
@@ -132,11 +132,7 @@ pub fn one(
     }
     heading(seen, group, layers.headings, (map, picture), palette.upon(colour));
     if layers.mounts {
-        let (sin, cos) = seen.heading.to_radians().sin_cos();
-        for mount in &kind.mounts {
-            let (along, left) = mount.at;
-            let side = if map.view.is_y_up() { left } else { -left };
-            let at = (seen.at.0 + along * cos - side * sin, seen.at.1 + along * sin + side * cos);
+        for at in mounts_of(seen, kind, map.view.is_y_up()) {
             let ring = ellipse(map.at(at), (3.0, 3.0));
             outline(picture, ring.as_ref(), 1.5, paint(palette.role_rgb(Role::Caution), 1.0));
         }
