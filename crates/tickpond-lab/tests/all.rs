@@ -1,5 +1,6 @@
 //! All tests of the crate in one program: it is built and linked once.
 
+mod apart;
 mod asking;
 mod beside;
 mod between;
