@@ -8,6 +8,7 @@ mod arena;
 mod axis;
 mod changes;
 pub mod colours;
+mod competing;
 pub mod counts;
 pub mod drawing;
 mod ends;

@@ -1,9 +1,12 @@
 //! How long the entities of each kind live: survival curves with their intervals, and what ended them.
 
+use tickpond_lab::record::Life;
 use tickpond_lab::survival::{Survival, survival};
 use tickpond_lab::{Run, Timeline};
+use tickpond_lang::program::Cause;
 
 use crate::axis::{plain, round_between};
+use crate::competing::{self, Competing};
 use crate::drawing::{Anchor, Drawing, Step};
 use crate::pens::{GRID, Pen, pen_of};
 use crate::plot::{HEIGHT, LABEL, LEFT, NOTE, Plot, STRONG, TOP, WIDTH, fitted};
@@ -19,22 +22,26 @@ struct Lives {
     /// Ages of those alive, in ticks, ascending.
     alive: Vec<u64>,
     causes: Vec<(&'static str, u64)>,
+    /// What ended them, by age.
+    competing: Option<Competing>,
 }
 
 /// The share of each kind that lives longer than an age, by the product-limit estimate: those still alive count as long as
 /// they have lived, and are marked on the curve. The band is the interval that holds the true share in 95 of 100 cases.
-/// Beneath stand, for each kind, the age that half of them reach, how many have ended and how many are alive, and what ended them. Drawn
-/// for the run's present tick; lives that ended before the first wanted tick are left out.
+/// Beneath stand, for each kind, the age that half of them reach, how many have ended and how many are alive, and what ended
+/// them; and beneath that, of the kinds of which most ended, the share that each cause has ended by each age. Drawn for the run's present tick; lives that ended before the first wanted tick are left out.
 pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     // Those alive now are those of the present tick: who ended later is among them.
     let all = wanted.ticks(run.record());
     let ticks = all.start..all.end.min(run.tick() as usize + 1);
     let everyone = run.alive();
     let kinds = run.record().kinds.iter().filter(|s| s.ever_lived() && wanted.has(&s.name));
-    let lives: Vec<Lives> = kinds
+    let mut lives: Vec<Lives> = kinds
         .map(|series| {
-            let within = |(tick, _): &&(u64, u64)| ticks.contains(&(*tick as usize));
-            let ended: Vec<u64> = series.lives.iter().filter(within).map(|life| life.1).collect();
+            let within = |life: &&Life| ticks.contains(&(life.end as usize));
+            let lives: Vec<(u64, Cause)> =
+                series.lives.iter().filter(within).map(|life| (life.ticks, life.cause)).collect();
+            let ended: Vec<u64> = lives.iter().map(|life| life.0).collect();
             let kind = run.cast().kind_named(&series.name);
             let own = everyone.iter().filter(|alive| Some(alive.who.kind) == kind);
             let mut alive: Vec<u64> = own.map(|alive| alive.age).collect();
@@ -43,6 +50,7 @@ pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
                 name: series.name.clone(),
                 pen: pen_of(run.cast(), &series.name),
                 found: survival(&ended, &alive),
+                competing: competing::competing(&series.name, &lives, &alive),
                 alive,
                 causes: series.ends_within(&ticks),
             }
@@ -50,7 +58,10 @@ pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
         .collect();
     let rate = run.cast().rate;
     let room = if lives.is_empty() { 0.0 } else { 34.0 + lives.len() as f64 * ROW };
-    let height = TOP + HEIGHT + 58.0 + room + 16.0;
+    let panels =
+        competing::chosen(lives.iter_mut().filter_map(|lives| lives.competing.take()).collect());
+    let beneath = TOP + HEIGHT + 58.0 + room + 16.0;
+    let height = beneath + competing::room(panels.0.len());
     let mut page = page(run, wanted, "how long they live", height, &[]);
     let oldest = lives.iter().filter_map(|l| l.found.steps.last()).map(|step| step.0).max();
     let plot = Plot { ticks: (0.0, oldest.unwrap_or(0).max(2) as f64), values: (0.0, 100.0) };
@@ -64,6 +75,7 @@ pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
         true => plot.empty(&mut page, wanted.why_empty("nothing was born in this run")),
         false => table(&mut page, &lives, rate),
     }
+    competing::draw(&mut page, plot.right(), &panels, (beneath, rate));
     page
 }
 

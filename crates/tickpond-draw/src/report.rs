@@ -86,8 +86,8 @@ fn table_of_kinds(
         let mut lives: Vec<u64> = series
             .lives
             .iter()
-            .filter(|(end, _)| ticks.contains(&(*end as usize)))
-            .map(|(_, ticks)| *ticks)
+            .filter(|life| ticks.contains(&(life.end as usize)))
+            .map(|life| life.ticks)
             .collect();
         lives.sort_unstable();
         let median =

@@ -644,6 +644,74 @@ fn a_flag_stands_where_a_wave_begins() {
 }
 
 #[rstest]
+fn the_bands_of_causes_are_as_high_as_their_shares() {
+    // Of four flies one ends by the script at 1 s and one by damage at 2 s; two live at 4 s. At 1 s a quarter has ended; of
+    // the three that are left a third ends: a quarter of all.
+    let text = "pond \"t\" { arena 9 x 9 }\nkind fly { health 1; vars { span = 9 s; hit = 9 s }\n\
+        every tick { if age >= span { end self }\n if age >= hit { damage self by 1 } } }\n\
+        place fly at (1, 1) { span = 1 s }\nplace fly at (2, 1) { hit = 2 s }\nplace fly at (3, 1)\nplace fly at (4, 1)";
+    let run = run(text, 240);
+    let drawing = drawn("lifetimes", &run, &Wanted::default());
+    let words = words(&drawing);
+    let says = |wanted: &str| words.iter().find(|(_, _, words)| words == wanted);
+    let (damage, script) = (says("damage 25 %").unwrap(), says("script 25 %").unwrap());
+    assert!(damage.1 > script.1, "named as they are stacked");
+    // The panel's own axis: from 0 to 4 s.
+    let base = says("0 %").unwrap().1 - 4.0;
+    let top = says("100 %").unwrap().1 - 4.0;
+    let at =
+        |second: &str| words.iter().find(|(_, y, words)| words == second && *y > base).unwrap().0;
+    let bands: Vec<Vec<(f64, f64)>> = drawing
+        .marks
+        .iter()
+        .filter_map(|mark| match mark {
+            Mark::Path { steps, ink: tickpond_draw::drawing::Ink::Fill(_) } if steps.len() > 6 => {
+                let (mut places, mut here) = (Vec::new(), (0.0, 0.0));
+                for step in steps {
+                    match *step {
+                        Step::Move(x, y) | Step::Line(x, y) => here = (x, y),
+                        Step::Across(x) => here.0 = x,
+                        Step::Along(y) => here.1 = y,
+                        Step::Close => continue,
+                    }
+                    places.push(here);
+                }
+                Some(places)
+            }
+            _ => None,
+        })
+        .collect();
+    assert_eq!(bands.len(), 2);
+    // Highest and lowest share of a band at a second: of its upright lines there, or of those left of it.
+    let heights = |band: &[(f64, f64)], x: f64| -> (f64, f64) {
+        let share = |y: f64| (base - y) / (base - top);
+        let half = band.iter().position(|place| place.0 >= at("4") - 0.1).unwrap();
+        let (upper, lower) = band.split_at(half);
+        let of = |side: Vec<(f64, f64)>| {
+            let before = side.into_iter().filter(|place| place.0 <= x + 0.1);
+            before
+                .fold((f64::MIN, base), |last, place| if place.0 >= last.0 { place } else { last })
+                .1
+        };
+        let mut below: Vec<(f64, f64)> = lower.to_vec();
+        below.reverse();
+        (share(of(below)), share(of(upper.to_vec())))
+    };
+    let near = |found: (f64, f64), right: (f64, f64)| {
+        assert!(
+            (found.0 - right.0).abs() < 1e-6 && (found.1 - right.1).abs() < 1e-6,
+            "{found:?} {right:?}"
+        );
+    };
+    let between = |a: &str, b: &str| (at(a) + at(b)) / 2.0;
+    // From below: damage, then the script.
+    near(heights(&bands[0], between("1", "1.5")), (0.0, 0.0));
+    near(heights(&bands[1], between("1", "1.5")), (0.0, 0.25));
+    near(heights(&bands[0], between("2", "2.5")), (0.0, 0.25));
+    near(heights(&bands[1], between("2", "2.5")), (0.25, 0.5));
+}
+
+#[rstest]
 fn waves_that_begin_together_are_counted_each() {
     let pods: String = (1..=5).map(|at| format!("place pod at ({at}, 9)\n")).collect();
     let text = format!(

@@ -28,6 +28,7 @@ pub mod cast;
 pub mod counts;
 pub mod files;
 pub mod gauge;
+pub mod incidence;
 pub mod input;
 pub mod judge;
 pub mod keyframes;

@@ -22,8 +22,8 @@ pub struct Series {
     pub born: Counts,
     /// How many ended in each tick.
     pub ended: Counts,
-    /// Tick of the end and length of life in ticks, of each that ended.
-    pub lives: Vec<(u64, u64)>,
+    /// The lives of those that ended, in the order of their ends.
+    pub lives: Vec<Life>,
     /// The ticks of the ends by each cause, ascending, by the place of the cause in [`Cause::ALL`].
     ends: [Vec<u64>; Cause::ALL.len()],
     /// How many are in each state at the end of each tick: the state's name, with its track's before it
@@ -54,6 +54,17 @@ impl Series {
     pub fn ever_lived(&self) -> bool {
         self.born.peak(0..self.born.len()) > 0
     }
+}
+
+/// A life that has ended.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Life {
+    /// The tick it ended in.
+    pub end: u64,
+    /// How long it was, in ticks.
+    pub ticks: u64,
+    /// What ended it.
+    pub cause: Cause,
 }
 
 /// A watch over time.
@@ -224,12 +235,11 @@ impl Record {
             What::Born => news[place].0 += 1,
             What::Ended => {
                 news[place].1 += 1;
-                if let Some(cause) = event.cause {
-                    series.ends[cause as usize].push(state.tick);
-                }
+                let cause = event.cause.unwrap_or(Cause::Script);
+                series.ends[cause as usize].push(state.tick);
                 // The value of an end is the length of the life, in ticks.
-                let life = event.value.unwrap_or(0.0) as u64;
-                series.lives.push((state.tick, life));
+                let ticks = event.value.unwrap_or(0.0) as u64;
+                series.lives.push(Life { end: state.tick, ticks, cause });
             }
             _ => {}
         }
@@ -247,7 +257,7 @@ impl Record {
             series.ended.truncate(self.len);
             let len = self.len;
             series.states.iter_mut().for_each(|(_, counts)| counts.truncate(len));
-            let keep = series.lives.partition_point(|(t, _)| *t <= tick);
+            let keep = series.lives.partition_point(|life| life.end <= tick);
             series.lives.truncate(keep);
             for ticks in &mut series.ends {
                 ticks.truncate(ticks.partition_point(|t| *t <= tick));
@@ -323,7 +333,7 @@ impl Record {
     pub fn lifetimes(&self, program: &Program, kind: KindId) -> Option<[f64; 3]> {
         let name = &program.kinds[kind.index()].name;
         let series = self.kinds.iter().find(|s| s.name == *name)?;
-        let mut lives: Vec<u64> = series.lives.iter().map(|(_, life)| *life).collect();
+        let mut lives: Vec<u64> = series.lives.iter().map(|life| life.ticks).collect();
         lives.sort_unstable();
         let (first, last) = (*lives.first()?, *lives.last()?);
         let middle = lives.len() / 2;

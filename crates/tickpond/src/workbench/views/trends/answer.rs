@@ -309,13 +309,13 @@ fn lives(run: &dyn Timeline, wish: &Wish) -> Chart {
     let mut medians = Vec::new();
     for past in pasts(run, wish) {
         for series in past.record.kinds.iter().filter(lived) {
-            let ended: Vec<u64> = series.lives.iter().map(|l| l.1).collect();
+            let ended: Vec<u64> = series.lives.iter().map(|life| life.ticks).collect();
             chart.series.push(curve(&series.name, &ended, &[], rate, Some(past.number)).0);
         }
     }
     for series in run.record().kinds.iter().filter(lived) {
-        let until = series.lives.partition_point(|l| l.0 <= tick);
-        let ended: Vec<u64> = series.lives[..until].iter().map(|l| l.1).collect();
+        let until = series.lives.partition_point(|life| life.end <= tick);
+        let ended: Vec<u64> = series.lives[..until].iter().map(|life| life.ticks).collect();
         let kind = run.cast().kind_named(&series.name);
         let alive = kind.map_or(&[][..], |kind| &ages[kind.index()]);
         let (line, median) = curve(&series.name, &ended, alive, rate, None);
