@@ -131,4 +131,15 @@ watch crowd = count(midge) + count(frog)
         let Err(words) = Gauge::of(&program, typed) else { panic!("it is one") };
         assert!(words.contains(wanted), "{words}");
     }
+
+    #[rstest]
+    #[case("health of frog#12", &[("frog", 12)])]
+    #[case("distance(reed_bed#3, frog#1)", &[("reed_bed", 3), ("frog", 1)])]
+    #[case("count(midge)", &[])]
+    #[case("frog# and #", &[])]
+    fn the_entities_a_text_names_are_found(#[case] typed: &str, #[case] wanted: &[(&str, u32)]) {
+        let wanted: Vec<(String, u32)> =
+            wanted.iter().map(|(kind, number)| (kind.to_string(), *number)).collect();
+        assert_eq!(named(typed), wanted);
+    }
 }

@@ -239,7 +239,7 @@ impl Seen<'_> {
                         let times = *times as f64;
                         self.must_of(times <= most, verdict, || {
                             let asked = self.asked(event);
-                            format!("{} was hurt {times} times{asked}", self.name(event.who))
+                            format!("{} was hurt {}{asked}", self.name(event.who), so_often(times))
                         });
                     }
                 }
@@ -482,4 +482,8 @@ impl Seen<'_> {
         verdict.open.retain(|(_, high)| now < *high);
         verdict.tried |= holds == Some(true) && verdict.open.len() < before;
     }
+}
+
+fn so_often(times: f64) -> String {
+    if times <= 1.0 { "once".into() } else { format!("{times} times") }
 }

@@ -47,3 +47,26 @@ fn what_came_in_and_went_out_is_the_difference_of_the_counts() {
         }
     }
 }
+
+#[rstest]
+// A speck is born at 2 s and ends at 2.5 s.
+#[case::before_and_behind_it(60, 240, Some((0, 0, 1, 1)))]
+#[case::within_it(60, 130, Some((0, 1, 1, 0)))]
+#[case::behind_it(180, 240, None)]
+#[case::before_it(0, 60, None)]
+fn who_came_and_went_in_between_is_told_and_who_was_not_there_is_not(
+    #[case] one: u64,
+    #[case] other: u64,
+    #[case] wanted: Option<(u32, u32, u64, u64)>,
+) {
+    let text = POND.replace(
+        "kind frog { }",
+        "kind speck { after 0.5 s { end self } }\nkind frog { after 2 s { spawn speck at pos } }",
+    );
+    let program = tickpond_lang::compile(&text).program.unwrap();
+    let mut run = Run::new(program, RunOptions::default()).unwrap();
+    run.play_to(300);
+    let kinds = Between::of(run.record(), one, other).kinds;
+    let speck = kinds.iter().find(|kind| kind.name == "speck");
+    assert_eq!(speck.map(|kind| (kind.before, kind.after, kind.born, kind.ended)), wanted);
+}

@@ -5,7 +5,7 @@ use rstest::rstest;
 use tickpond_lab::{Outcome, Played, Player, RunOptions};
 
 #[rstest]
-#[case::hits_its_maker("06_hits_its_maker", "frog#1 was hurt 1 times (line 17, drop#1)")]
+#[case::hits_its_maker("06_hits_its_maker", "frog#1 was hurt once (line 17, drop#1)")]
 #[case::turned_differently("17_turned_differently", "shell#1.heading was 0 deg, not 90 deg")]
 #[case::which_rule("19_which_rule", "midge#1 ended by line (line 11)")]
 fn a_mistake_is_told_by_who_and_where(#[case] name: &str, #[case] saw: &str) {

@@ -32,6 +32,10 @@ fn has(lines: &[String], words: &str) {
     assert!(lines.iter().any(|line| line.contains(words)), "no {words:?} in {lines:#?}");
 }
 
+fn hasnt(lines: &[String], words: &str) {
+    assert!(!lines.iter().any(|line| line.contains(words)), "{words:?} in {lines:#?}");
+}
+
 const FROGS: &str = "pond \"Why\" { arena 100 x 60 }
 message warn(level: number)
 message lost
@@ -121,7 +125,7 @@ fn a_handler_that_waits_for_a_condition_is_asked_every_tick() {
 #[case::too_far("on warn(level)", "2 of them found nobody")]
 #[case::not_to("on warn(level)", "it did not come to frog#1")]
 #[case::from_the_sender("send warn(1)", "`warn` was sent 2 times, last at 2.00 s by heron#1")]
-#[case::hurt("on hurt", "a frog was hurt 1 times in this time, last frog#1 at 1.00 s")]
+#[case::hurt("on hurt", "in this time a frog was hurt once, at 1.00 s (frog#1)")]
 #[case::nothing("place frog", "there is no handler and no `if` on this line")]
 fn each_sort_of_handler_tells_what_is_missing(#[case] at: &str, #[case] wanted: &str) {
     has(&asked(&frogs(), 120, at), wanted);
@@ -147,6 +151,7 @@ routine dusk {
         wait 0.5 s
     }
 }
+every 2 s { say \"tock\" }
 place frog at (50, 30)
 ";
 
@@ -225,4 +230,106 @@ place heron at (9, 9)
     let text = text.replace(" and chance(10 %)", "");
     let lines = asked(&text, 120, "if nearest(heron)");
     has(&lines, "✗ false ever since it was asked: h.age > 50 s  (h.age is 2 s");
+}
+
+/// One call that all nine near the heron hear, and not the eight far from it; one that nobody is there for.
+const CALLS: &str = "pond \"Calls\" { arena 100 x 60 }
+message warn(level: number)
+kind heron {
+    after 1 s { send warn(1) to each frog within 30 u }
+    after 2 s { send warn(2) to each reed }
+    every 50 s { say \"late\" }
+}
+kind frog { on warn(level) { say \"heard\" } }
+kind reed { on warn(level) { say \"heard\" } }
+place heron at (10, 30)
+";
+
+fn calls(far: u32) -> String {
+    let near: String = (1..=9).map(|at| format!("place frog at (20, {})\n", 20 + at)).collect();
+    let far: String = (1..=far).map(|at| format!("place frog at (90, {})\n", 20 + at)).collect();
+    format!("{CALLS}{near}{far}")
+}
+
+#[rstest]
+fn who_heard_and_whom_it_did_not_come_to_are_counted() {
+    let lines = asked(&calls(8), 180, "on warn(level) { say \"heard\" } }\nkind reed");
+    has(&lines, "`warn` was sent 2 times, last at 2.00 s by heron#1, line 5");
+    has(&lines, "1 of them found nobody");
+    let heard: Vec<String> = (1..=6).map(|at| format!("frog#{at} (1)")).collect();
+    has(&lines, &format!("heard by {} and 3 more", heard.join(", ")));
+    let deaf: Vec<String> = (10..=15).map(|at| format!("frog#{at}")).collect();
+    has(&lines, &format!("it did not come to {} and 2 more: ", deaf.join(", ")));
+    hasnt(&lines, "inactive");
+}
+
+#[rstest]
+fn where_all_have_heard_nobody_is_named_who_has_not() {
+    let lines = asked(&calls(0), 90, "on warn(level) { say \"heard\" } }\nkind reed");
+    has(&lines, "`warn` was sent once, at 1.00 s by heron#1, line 4");
+    hasnt(&lines, "found nobody");
+    hasnt(&lines, "did not come to");
+}
+
+#[rstest]
+fn what_comes_at_every_so_often_says_so() {
+    let lines = asked(&calls(0), 90, "every 50 s");
+    has(&lines, "it comes at every 50 s");
+    has(&lines, "the oldest alive, heron#1, is 1.50 s old");
+    hasnt(&lines, "inactive");
+    hasnt(&lines, "ended in this time");
+}
+
+const PLACES: &str = "pond \"Places\" { arena 100 x 60 }
+zone shallows = box (10, 10) size 20 x 10
+zone eddy = circle (60, 30) radius 5 u
+kind frog {
+    health 5
+    on enter shallows { say \"in\" }
+    on enter eddy { say \"round\" }
+    every 1 s {
+        if age > 60 s {
+            say \"old\"
+        } else {
+            if health > 50 { say \"strong\" }
+        }
+        if (health > 50 or age > 60 s) and health < 9 { say \"never\" }
+    }
+}
+";
+
+#[rstest]
+#[case::corner("(10, 10)", "1 of 1 are in `shallows` now", "0 of 1 are in `eddy` now")]
+#[case::other_corner("(30, 20)", "1 of 1 are in `shallows` now", "0 of 1 are in `eddy` now")]
+#[case::left_of_it("(9.9, 15)", "0 of 1 are in `shallows` now", "0 of 1 are in `eddy` now")]
+#[case::below_it("(20, 9.9)", "0 of 1 are in `shallows` now", "0 of 1 are in `eddy` now")]
+#[case::above_it("(20, 20.1)", "0 of 1 are in `shallows` now", "0 of 1 are in `eddy` now")]
+#[case::right_of_it("(30.1, 15)", "0 of 1 are in `shallows` now", "0 of 1 are in `eddy` now")]
+#[case::in_the_circle("(63, 33)", "0 of 1 are in `shallows` now", "1 of 1 are in `eddy` now")]
+#[case::in_its_corner("(64, 34)", "0 of 1 are in `shallows` now", "0 of 1 are in `eddy` now")]
+fn how_many_are_in_a_zone_is_told(#[case] at: &str, #[case] zone: &str, #[case] eddy: &str) {
+    let text = format!("{PLACES}place frog at {at}\n");
+    has(&asked(&text, 30, "on enter shallows"), zone);
+    has(&asked(&text, 30, "on enter eddy"), eddy);
+}
+
+#[rstest]
+fn an_if_of_its_own_behind_an_else_has_parts_of_its_own() {
+    let text = format!("{PLACES}place frog at (50, 50)\n");
+    let lines = asked(&text, 150, "if health > 50 { say \"strong\"");
+    has(&lines, "✗ false ever since it was asked: health > 50  (health is 5)");
+    hasnt(&lines, "age > 60 s");
+}
+
+#[rstest]
+fn what_is_joined_by_or_is_one_part_without_values() {
+    let text = format!("{PLACES}place frog at (50, 50)\n");
+    let lines = asked(&text, 150, "if (health > 50 or");
+    let part = lines.iter().find(|line| line.contains("health > 50 or age > 60 s")).unwrap();
+    assert!(
+        part.starts_with("✗ false ever since it was asked: ") && !part.contains(" is "),
+        "{part}"
+    );
+    has(&lines, "✓ true ever since it was asked: health < 9  (health is 5)");
+    has(&lines, "most often in the way: ");
 }

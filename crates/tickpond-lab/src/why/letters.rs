@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use tickpond_lang::program::MessageId;
 use tickpond_sim::{Event, What};
 
-use super::Asked;
 use super::find::Found;
+use super::{Asked, times};
 use crate::timeline::Timeline;
 
 /// Most names that are listed.
@@ -28,9 +28,8 @@ impl Asked<'_> {
         let line = last.site.and_then(|site| self.run.line_of(last.tick, site));
         let line = line.map_or(String::new(), |line| format!(", line {line}"));
         lines.push(format!(
-            "`{name}` was sent {} times, last at {} by {}{line}",
-            sent.len(),
-            self.at(last.tick),
+            "`{name}` was sent {} by {}{line}",
+            times(sent.len(), &self.at(last.tick)),
             self.name(last.who)
         ));
         let nobody = sent.iter().filter(|event| event.other.is_none() && event.value == Some(0.0));

@@ -89,6 +89,14 @@ pub fn why_not(run: &mut Run, line: u32, chosen: Option<Who>) -> WhyNot {
     WhyNot { title: title(&heading), lines }
 }
 
+/// How often, and when last: `once, at 2.00 s`, `3 times, last at 2.00 s`.
+pub(crate) fn times(count: usize, last: &str) -> String {
+    match count {
+        1 => format!("once, at {last}"),
+        _ => format!("{count} times, last at {last}"),
+    }
+}
+
 impl Asked<'_> {
     /// A tick in seconds.
     pub(crate) fn at(&self, tick: u64) -> String {

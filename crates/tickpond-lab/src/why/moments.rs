@@ -3,8 +3,8 @@
 use tickpond_lang::program::{Event as Moment, Expr, InputId, POND, Program, ZoneShape};
 use tickpond_sim::{Event, What};
 
-use super::Asked;
 use super::find::Found;
+use super::{Asked, times};
 use crate::input::Input;
 use crate::timeline::Timeline;
 
@@ -118,10 +118,9 @@ impl Asked<'_> {
                 input.name
             ),
             Some(last) => format!(
-                "`{}` (key {key}) was pressed {} times, last at {}",
+                "`{}` (key {key}) was pressed {}",
                 input.name,
-                ticks.len(),
-                self.at(*last)
+                times(ticks.len(), &self.at(*last))
             ),
         });
     }
@@ -136,19 +135,18 @@ impl Asked<'_> {
         lines: &mut Vec<String>,
     ) {
         let kind = &self.run.cast().kinds[found.kind.index()].name;
-        let mut times = 0;
+        let mut count = 0;
         let mut last = None;
         for event in self.window().filter(|e| e.what == what && e.who.kind == found.kind && is(e)) {
-            times += 1;
+            count += 1;
             last = Some(event);
         }
         lines.push(match last {
             None => format!("no {kind} {words} in this time"),
-            Some(event) => format!(
-                "a {kind} {words} {times} times in this time, last {} at {}",
-                self.name(event.who),
-                self.at(event.tick)
-            ),
+            Some(event) => {
+                let last = format!("{} ({})", self.at(event.tick), self.name(event.who));
+                format!("in this time a {kind} {words} {}", times(count, &last))
+            }
         });
     }
 

@@ -3,7 +3,7 @@
 use tickpond_lang::program::{Body, KindId, Other, POND, Program};
 use tickpond_sim::{Event, What, Who};
 
-use super::Asked;
+use super::{Asked, times};
 
 /// Most pairs that are looked at in all ticks together.
 const MOST_PAIRS: usize = 3_000_000;
@@ -39,7 +39,7 @@ impl Asked<'_> {
         let count = self.window().filter(touched).count();
         let last = self.window().filter(touched).last().map(|event| self.at(event.tick));
         if let Some(last) = last {
-            lines.push(format!("they began to touch {count} times in this time, last at {last}"));
+            lines.push(format!("in this time they began to touch {}", times(count, &last)));
         }
         let own = &program.kinds[kind.index()];
         if matches!(own.body, Body::None) {
