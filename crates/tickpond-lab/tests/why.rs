@@ -333,3 +333,48 @@ fn what_is_joined_by_or_is_one_part_without_values() {
     has(&lines, "✓ true ever since it was asked: health < 9  (health is 5)");
     has(&lines, "most often in the way: ");
 }
+
+/// Flies come from the left at 10 u/s: one is 3 u from the frog's middle, where rims meet, in tick 18, the other in tick 42. A reed
+/// touches it, too, and a midge is born in its middle every second.
+const TOUCHES: &str = "pond \"Touches\" { arena 100 x 60 }
+kind frog {
+    body circle 2 u, sensor
+    every 1 s { spawn midge at here }
+    on touch fly { say \"fly\" }
+    on touch midge { say \"midge\" }
+    on birth { say \"born\" }
+}
+kind reed { body circle 1 u, sensor }
+kind midge { body circle 1 u, sensor; health 1; after 60 s { say \"old\" } }
+kind fly { body circle 1 u, sensor; on birth { speed = 10 u/s } }
+kind heron { after 3.5 s { damage each midge by 1 } }
+place frog at (20, 10)
+place reed at (20, 12)
+place fly at (14.05, 10)
+place fly at (10.05, 10)
+place heron at (90, 50)
+";
+
+#[rstest]
+#[case::of_that_kind_alone(
+    60,
+    "on touch fly",
+    "in this time they began to touch 2 times, last at 0.70 s"
+)]
+#[case::one(30, "on touch fly", "in this time they began to touch once, at 0.30 s")]
+#[case::the_maker(90, "on touch midge", "midge#1 was made by frog#1")]
+#[case::in_its_middle(90, "on touch midge", "0.00 u from middle to middle, their bodies met")]
+#[case::born(60, "on birth { say", "in this time a frog was born once, at 0.00 s (frog#1)")]
+// Three midges are born by 3.5 s, and a fourth at 4 s.
+#[case::ended(270, "after 60 s", "3 ended in this time, however old they were")]
+#[case::the_oldest(270, "after 60 s", "the oldest alive, midge#4, is 0.50 s old")]
+fn what_befell_others_is_not_counted(#[case] ticks: u64, #[case] at: &str, #[case] wanted: &str) {
+    has(&asked(TOUCHES, ticks, at), wanted);
+}
+
+#[rstest]
+fn one_it_did_not_make_is_not_told_as_its_maker() {
+    let lines = asked(TOUCHES, 60, "on touch fly");
+    hasnt(&lines, "was made by");
+    hasnt(&asked(TOUCHES, 90, "after 60 s"), "ended in this time");
+}

@@ -158,7 +158,11 @@ impl Asked<'_> {
     /// What happened in the ticks that are looked at.
     pub(super) fn window(&self) -> impl Iterator<Item = &Event> {
         let events = self.run.events();
-        let first = events.partition_point(|event| event.tick <= self.from);
+        // What was placed was born in the opening tick: where the run began within this time, it is part of it.
+        let first = match self.from {
+            0 => 0,
+            from => events.partition_point(|event| event.tick <= from),
+        };
         events[first..].iter()
     }
 }
