@@ -378,3 +378,28 @@ fn one_it_did_not_make_is_not_told_as_its_maker() {
     hasnt(&lines, "was made by");
     hasnt(&asked(TOUCHES, 90, "after 60 s"), "ended in this time");
 }
+
+#[rstest]
+fn where_nobody_of_the_kind_is_alive_it_says_so() {
+    let text = "pond \"t\" { arena 9 x 9 }\nkind midge { every 1 s { if age > 9 s { say \"old\" } }\n after 2 s { end self } }\n\
+        every 1 s { if count(midge) > 3 { say \"many\" } }\nplace midge at (1, 1)\n";
+    let lines = asked(text, 150, "if age > 9 s");
+    has(&lines, "no midge is alive at 2.50 s");
+    hasnt(&asked(text, 90, "if age > 9 s"), "is alive at");
+    hasnt(&asked(text, 150, "if count(midge)"), "is alive at");
+}
+
+#[rstest]
+#[case::behind("if age > 1 s and ended(midge because \"old\") > 3 {")]
+#[case::before("if ended(midge because \"old\") > 3 and age > 1 s {")]
+fn a_part_with_words_in_it_is_asked_as_the_others_are(#[case] condition: &str) {
+    let text = format!(
+        "pond \"t\" {{ arena 9 x 9 }}\nkind midge {{ after 1 s {{ end self because \"old\" }} }}\n\
+         kind frog {{ every 1 s {{ {condition} say \"many\" }} }} }}\n\
+         place midge at (1, 1)\nplace frog at (5, 5)\n"
+    );
+    let lines = asked(&text, 150, "if ");
+    has(&lines, "asked of frog#1 in 2 ticks, last at 2.00 s");
+    has(&lines, ": age > 1 s");
+    has(&lines, "✗ false ever since it was asked: ended(midge because \"old\") > 3");
+}

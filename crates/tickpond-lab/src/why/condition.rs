@@ -49,24 +49,24 @@ impl Asked<'_> {
         for expr in conjuncts(condition) {
             all.push(part(program, expr, true));
         }
-        let mut skipped = Vec::new();
         let mut signs = SIGNS.into_iter().filter(|sign| !program.text.contains(*sign));
         let (Some(mark), Some(gap)) = (signs.next(), signs.next()) else {
             lines.push("its condition cannot be asked apart".into());
             return true;
         };
-        let asking = loop {
-            match asking(program, found, &all, (mark, gap)) {
-                Some(asking) => break asking,
-                None => match all.pop() {
-                    // It speaks of what a part before it finds: without that it means nothing.
-                    Some(part) if !all.is_empty() => skipped.push(part.text),
-                    _ => {
-                        lines.push("its condition cannot be asked apart".into());
-                        return true;
-                    }
-                },
-            }
+        // What means nothing by itself is left out, and told.
+        let mut skipped = Vec::new();
+        if asking(program, found, &all, (mark, gap)).is_none() {
+            let (asked, left): (Vec<Part>, Vec<Part>) = all.into_iter().partition(|part| {
+                asking(program, found, std::slice::from_ref(part), (mark, gap)).is_some()
+            });
+            all = asked;
+            skipped.extend(left.into_iter().map(|part| part.text));
+        }
+        let asking = asking(program, found, &all, (mark, gap)).filter(|_| !all.is_empty());
+        let Some(asking) = asking else {
+            lines.push("its condition cannot be asked apart".into());
+            return true;
         };
         let said = match self.run.heard(self.from, asking, mark) {
             Ok(said) => said,
@@ -91,9 +91,9 @@ impl Asked<'_> {
             }
             return false;
         }
-        self.tell(&all, &heard, found, lines);
+        self.tell(&all, &heard, (found, skipped.is_empty()), lines);
         for text in skipped {
-            lines.push(format!("`{text}` is asked only where what stands before it holds"));
+            lines.push(format!("? cannot be asked by itself: {text}"));
         }
         true
     }
@@ -102,7 +102,7 @@ impl Asked<'_> {
         &self,
         parts: &[Part],
         heard: &BTreeMap<u32, BTreeMap<u64, Answer>>,
-        found: &Found,
+        (found, is_all): (&Found, bool),
         lines: &mut Vec<String>,
     ) {
         let holds = |answer: &Answer| answer.iter().filter(|(holds, _)| *holds).count();
@@ -139,7 +139,8 @@ impl Asked<'_> {
         if met > 0 {
             let when = of.iter().rev().find(|(_, answer)| holds(answer) == parts.len());
             let when = when.map_or(String::new(), |(tick, _)| self.at(*tick));
-            lines.push(format!("all of it held in {met} of these ticks, last at {when}"));
+            let all = if is_all { "all of it" } else { "all that could be asked" };
+            lines.push(format!("{all} held in {met} of these ticks, last at {when}"));
         }
         for (at, part) in parts.iter().enumerate() {
             let Some((holds, values)) = answer.get(at) else { continue };
@@ -227,16 +228,26 @@ fn asking(
     parts: &[Part],
     (mark, gap): (char, char),
 ) -> Option<Arc<Program>> {
+    // A text in the question would end the saying: what has one gets a name before it.
+    let mut own = "asked_".to_string();
+    while program.text.contains(&own) {
+        own.push('_');
+    }
+    let mut lets = String::new();
     let said: Vec<String> = parts
         .iter()
         .flat_map(|part| &part.asked)
-        .map(|text| format!("{{{}}}", text.replace('\n', " ")))
+        .enumerate()
+        .map(|(at, text)| {
+            let text = text.replace('\n', " ");
+            if !text.contains('"') {
+                return format!("{{{text}}}");
+            }
+            lets += &format!("let {own}{at} = {text}\n");
+            format!("{{{own}{at}}}")
+        })
         .collect();
-    // A text in the question would end the saying.
-    if said.iter().any(|text| text.contains('"')) {
-        return None;
-    }
-    let saying = format!("say \"{mark}{}\"", said.join(&gap.to_string()));
+    let saying = format!("{lets}say \"{mark}{}\"", said.join(&gap.to_string()));
     let (at, words) = match &found.stmt {
         Some(_) => (found.begin, format!("{saying}\n")),
         None => (
