@@ -305,7 +305,8 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         };
         if !words.0.is_empty() {
             let room = usize::from(area.right().saturating_sub(x + 1));
-            cells.set_stringn(x, area.y, format!(" {} ", words.0), room, palette.style(words.1));
+            let words = (format!(" {} ", fitted(words.0, room.saturating_sub(2))), words.1);
+            cells.set_stringn(x, area.y, words.0, room, palette.style(words.1));
         }
     }
 }
