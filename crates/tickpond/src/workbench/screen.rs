@@ -254,60 +254,94 @@ fn strip_head(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let between = app.between_told(palette);
     if !between.is_empty() {
         for (words, style) in between {
-            let room = usize::from(area.right().saturating_sub(x));
-            x = cells.set_stringn(x, area.y, words, room, style).0;
+            // What has no room is said to be there.
+            let room = usize::from(area.right().saturating_sub(x + 1));
+            let fits = words.trim_end().width() <= room;
+            let shown = if fits { words } else { fitted(words.trim_end(), room.max(1)) };
+            x = cells.set_stringn(x, area.y, shown, room.max(1), style).0;
+            if !fits {
+                break;
+            }
         }
         return;
     }
-    if let Some(cast) = &s.cast {
-        let enlarged = strip::enlarged(&s.strip, area);
-        for (at, (name, _)) in s.strip.kinds.iter().enumerate() {
-            let thin = enlarged.get(at) == Some(&true) && palette.is_coloured();
-            let swatch = if thin { '▂' } else { palette.shade(at) };
-            let text = format!("{swatch} {name}  ");
-            let after = match s.strip.kinds.len() - at - 1 {
-                0 => 0,
-                more => format!("+{more}  ").len(),
-            };
-            if usize::from(x) + text.width() + after > usize::from(area.right()) {
-                let more = format!("+{}  ", s.strip.kinds.len() - at);
-                let room = usize::from(area.right().saturating_sub(x));
-                x = cells.set_stringn(x, area.y, more, room, palette.style(Role::Ghost)).0;
-                break;
-            }
-            cells.set_string(x, area.y, &text, strip::kind_style(&s.strip, cast, at, palette));
-            x += text.width() as u16;
+    let Some(cast) = &s.cast else { return };
+    // What differs, in words, the largest difference first. An edit that has made no difference yet is not one that
+    // makes none.
+    let ghost = strip::ghost_shows(&s.strip);
+    let (words, role) = match (s.answer.changes.first(), app.settings.edits) {
+        (Some(words), _) if ghost => (words.as_str(), Role::Caution),
+        (None, Edits::Fork) if s.travel.edited => {
+            ("no difference yet; from the start: w, r", Role::Ghost)
         }
-        let larger = s.strip.kinds.iter().zip(enlarged).filter(|(_, enlarged)| *enlarged);
-        let larger: Vec<&str> = larger.map(|((name, _), _)| name.as_str()).collect();
-        let told = [
-            format!("larger than to scale: {}  ", larger.join(", ")),
-            format!("{} larger than to scale  ", larger.len()),
-        ];
-        let room = usize::from(area.right().saturating_sub(x));
-        if let Some(told) = told.iter().find(|told| !larger.is_empty() && told.width() <= room) {
-            x = cells.set_stringn(x, area.y, told, room, palette.style(Role::Ghost)).0;
-        }
-        let before = strip::ghost_shows(&s.strip) && x + 16 < area.right();
-        if before {
-            cells.set_string(x, area.y, "╌ run before", palette.style(Role::Ghost));
-            x += 14;
-        }
-        // What differs, in words, the largest difference first. An edit that has made no difference yet is not one that
-        // makes none.
-        let words = match (s.answer.changes.first(), app.settings.edits) {
-            (Some(words), _) if before => (words.as_str(), Role::Caution),
-            (None, Edits::Fork) if s.travel.edited => {
-                ("no difference yet; from the start: w, r", Role::Ghost)
-            }
-            (None, Edits::Restart) if s.travel.edited => ("no difference so far", Role::Ghost),
-            _ => ("", Role::Ghost),
+        (None, Edits::Restart) if s.travel.edited => ("no difference so far", Role::Ghost),
+        _ => ("", Role::Ghost),
+    };
+    // The kinds have their names in the arena's head, too: where something differs it goes first.
+    let wanted = if words.is_empty() { 0 } else { (words.width() + 3).min(DIFFERENCE) as u16 };
+    let wanted = wanted + if ghost { BEFORE } else { 0 };
+    x = kinds_of_strip(
+        app,
+        cast,
+        (x, area.right().saturating_sub(wanted).max(x)),
+        area,
+        cells,
+        palette,
+    );
+    // Where there is little room what differs says enough.
+    let least = words.width().min(24) as u16;
+    if ghost && x + BEFORE + 2 + least < area.right() {
+        cells.set_string(x, area.y, "╌ run before", palette.style(Role::Ghost));
+        x += BEFORE;
+    }
+    if !words.is_empty() {
+        let room = usize::from(area.right().saturating_sub(x + 1));
+        let words = format!(" {} ", fitted(words, room.saturating_sub(2)));
+        cells.set_stringn(x, area.y, words, room, palette.style(role));
+    }
+}
+
+/// Columns of the words `run before`, and of what differs from it at most where there are kinds to be named.
+const BEFORE: u16 = 14;
+const DIFFERENCE: usize = 40;
+
+/// The kinds of the strip between two columns, with which of them are larger than to scale; the column behind them.
+fn kinds_of_strip(
+    app: &App,
+    cast: &Cast,
+    (from, until): (u16, u16),
+    area: Rect,
+    cells: &mut Cells,
+    palette: &Palette,
+) -> u16 {
+    let (strip, mut x) = (&app.snapshot.strip, from);
+    let enlarged = strip::enlarged(strip, area);
+    for (at, (name, _)) in strip.kinds.iter().enumerate() {
+        let thin = enlarged.get(at) == Some(&true) && palette.is_coloured();
+        let swatch = if thin { '▂' } else { palette.shade(at) };
+        let text = format!("{swatch} {name}  ");
+        let after = match strip.kinds.len() - at - 1 {
+            0 => 0,
+            more => format!("+{more}  ").len(),
         };
-        if !words.0.is_empty() {
-            let room = usize::from(area.right().saturating_sub(x + 1));
-            let words = (format!(" {} ", fitted(words.0, room.saturating_sub(2))), words.1);
-            cells.set_stringn(x, area.y, words.0, room, palette.style(words.1));
+        if usize::from(x) + text.width() + after > usize::from(until) {
+            let more = format!("+{}  ", strip.kinds.len() - at);
+            let room = usize::from(area.right().saturating_sub(x));
+            return cells.set_stringn(x, area.y, more, room, palette.style(Role::Ghost)).0;
         }
+        cells.set_string(x, area.y, &text, strip::kind_style(strip, cast, at, palette));
+        x += text.width() as u16;
+    }
+    let larger = strip.kinds.iter().zip(enlarged).filter(|(_, enlarged)| *enlarged);
+    let larger: Vec<&str> = larger.map(|((name, _), _)| name.as_str()).collect();
+    let told = [
+        format!("larger than to scale: {}  ", larger.join(", ")),
+        format!("{} larger than to scale  ", larger.len()),
+    ];
+    let room = usize::from(until.saturating_sub(x));
+    match told.iter().find(|told| !larger.is_empty() && told.width() <= room) {
+        Some(told) => cells.set_stringn(x, area.y, told, room, palette.style(Role::Ghost)).0,
+        None => x,
     }
 }
 

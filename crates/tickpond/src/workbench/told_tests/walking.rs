@@ -118,6 +118,16 @@ fn what_lies_between_two_moments_is_told() {
         told.contains("1.50 s, 90 ticks   +1 −2   midge 2→1 (-1)   frog 1 as before"),
         "{told}"
     );
+    // What finds no room is said to be there, at every width; the last column stays free.
+    for width in 60..150 {
+        desk.app.resize(Rect::new(0, 0, width, 48));
+        let head = row_with(&desk.screen(), "Time  2.70 s");
+        let head = head.trim_end_matches('─').trim_end();
+        let whole = head.ends_with("frog 1 as before");
+        assert!(whole || head.ends_with('…'), "{width}: {head}");
+        assert!(head.chars().count() < usize::from(width) || !whole, "{width}: {head}");
+    }
+    desk.app.resize(Rect::new(0, 0, 160, 48));
     // Back beyond the mark it is the same stretch the other way around.
     desk.settle(vec![Effect::Tell(Command::Seek(30))]);
     desk.settle(Vec::new());
