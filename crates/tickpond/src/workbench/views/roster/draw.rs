@@ -8,6 +8,7 @@ use tickpond_sim::{What, Who};
 use super::answer::Rows;
 use crate::workbench::app::App;
 use crate::workbench::fitted::fitted;
+use crate::workbench::overlay::wrap;
 use crate::workbench::palette::{Palette, Role};
 use crate::workbench::snapshot::{Seen, Snapshot, Story};
 
@@ -140,7 +141,8 @@ pub fn draw_story(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             "choose with the arrows, or click in the arena:",
             "its values, its history and its lines stand here",
         ];
-        for (row, words) in lines.into_iter().enumerate().take(usize::from(area.height)) {
+        let rows = lines.iter().flat_map(|words| wrap(words, width.saturating_sub(1)));
+        for (row, words) in rows.enumerate().take(usize::from(area.height)) {
             cells.set_stringn(
                 area.x,
                 area.y + row as u16,
