@@ -31,11 +31,14 @@ pub(crate) struct Competing {
     found: Incidence,
 }
 
-/// The causes of a kind from its lives, with what ended them, and the ages of those alive, in ticks; none if nobody has ended.
-pub(crate) fn competing(name: &str, ended: &[(u64, Cause)], alive: &[u64]) -> Option<Competing> {
-    let until = ended.iter().map(|life| life.0).chain(alive.iter().copied()).max()?;
-    let (name, ends) = (name.to_string(), ended.len());
-    (ends > 0).then(|| Competing { name, ends, until, found: incidence(ended, alive) })
+impl Competing {
+    /// The causes of a kind from its lives, with what ended them, and the ages of those alive, in ticks; none if nobody has
+    /// ended.
+    pub fn of(name: &str, ended: &[(u64, Cause)], alive: &[u64]) -> Option<Competing> {
+        let until = ended.iter().map(|life| life.0).chain(alive.iter().copied()).max()?;
+        let (name, ends) = (name.to_string(), ended.len());
+        (ends > 0).then(|| Competing { name, ends, until, found: incidence(ended, alive) })
+    }
 }
 
 /// Those that have a panel: the kinds of which most ended.

@@ -29,7 +29,8 @@ struct Lives {
 /// The share of each kind that lives longer than an age, by the product-limit estimate: those still alive count as long as
 /// they have lived, and are marked on the curve. The band is the interval that holds the true share in 95 of 100 cases.
 /// Beneath stand, for each kind, the age that half of them reach, how many have ended and how many are alive, and what ended
-/// them; and beneath that, of the kinds of which most ended, the share that each cause has ended by each age. Drawn for the run's present tick; lives that ended before the first wanted tick are left out.
+/// them; and beneath that, of the kinds of which most ended, the share that each cause has ended by each age. Drawn for
+/// the run's present tick; lives that ended before the first wanted tick are left out.
 pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
     // Those alive now are those of the present tick: who ended later is among them.
     let all = wanted.ticks(run.record());
@@ -50,7 +51,7 @@ pub fn lifetimes(run: &Run, wanted: &Wanted<'_>) -> Drawing {
                 name: series.name.clone(),
                 pen: pen_of(run.cast(), &series.name),
                 found: survival(&ended, &alive),
-                competing: competing::competing(&series.name, &lives, &alive),
+                competing: Competing::of(&series.name, &lives, &alive),
                 alive,
                 causes: series.ends_within(&ticks),
             }

@@ -2,6 +2,7 @@
 //! terminal has; the picture lies over them, and nothing is lost without it.
 
 use std::fmt::Write;
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use base64_simd::STANDARD;
@@ -22,6 +23,7 @@ use super::arena::{Camera, Layers, View, parts};
 use super::layout::body;
 use super::palette::Palette;
 use super::settings::Theme;
+use super::snapshot::Snapshot;
 
 /// Shortest time from one picture to the next.
 const BETWEEN: Duration = Duration::from_millis(80);
@@ -33,7 +35,7 @@ const CHUNK: usize = 4096;
 /// What was drawn last: while it is the same, it is not drawn again.
 #[derive(PartialEq)]
 struct Drawn {
-    snapshot: *const super::snapshot::Snapshot,
+    snapshot: *const Snapshot,
     camera: Camera,
     layers: Layers,
     focus: Option<Who>,
@@ -45,7 +47,9 @@ struct Drawn {
 /// The terminal's way to show a picture, and the one that is shown.
 pub struct Pixels {
     picker: Option<Picker>,
-    drawn: Option<(Drawn, Instant)>,
+    /// What was drawn last, and when. Its snapshot is kept: as long as it is, no other can come to lie where it lies, and
+    /// be taken for it.
+    drawn: Option<(Drawn, Arc<Snapshot>, Instant)>,
     sixels: Option<Protocol>,
     /// Whether a picture lies over the cells.
     placed: bool,
@@ -100,7 +104,7 @@ impl Pixels {
     fn picture(&mut self, app: &App, area: Rect, cell: (u16, u16)) -> Option<Pixmap> {
         let looks = app.looks();
         let now = Drawn {
-            snapshot: std::sync::Arc::as_ptr(&app.snapshot),
+            snapshot: Arc::as_ptr(&app.snapshot),
             camera: app.arena.camera,
             layers: app.arena.layers,
             focus: app.seen_focus().map(|seen| seen.who),
@@ -109,7 +113,7 @@ impl Pixels {
             theme: app.settings.theme,
         };
         self.late = false;
-        if let Some((drawn, when)) = &self.drawn {
+        if let Some((drawn, _, when)) = &self.drawn {
             if *drawn == now {
                 return None;
             }
@@ -119,7 +123,7 @@ impl Pixels {
             }
         }
         let picture = picture_of(app, area, cell)?;
-        self.drawn = Some((now, Instant::now()));
+        self.drawn = Some((now, app.snapshot.clone(), Instant::now()));
         Some(picture)
     }
 
@@ -213,10 +217,8 @@ mod tests {
     use super::*;
     use crate::workbench::app::Document;
     use crate::workbench::befell::Befell;
-    use crate::workbench::snapshot::Snapshot;
     use ratatui_image::FontSize;
     use rstest::rstest;
-    use std::sync::Arc;
     use tickpond_lab::{Run, RunOptions};
 
     fn pixels(protocol: ProtocolType) -> Pixels {
@@ -273,6 +275,20 @@ mod tests {
         app.arena.pixels = false;
         assert!(pixels.after(&app).unwrap().starts_with("\x1b_Ga=d,"), "it is taken away");
         assert_eq!(pixels.after(&app), None);
+    }
+
+    #[rstest]
+    fn what_was_drawn_is_not_let_go_of_so_that_no_other_lies_in_its_place() {
+        let (mut app, run) = app();
+        let mut pixels = pixels(ProtocolType::Kitty);
+        let seen = || Arc::new(Snapshot::of(&run, 100, None, &mut Befell::default()));
+        let first = seen();
+        app.observe(first.clone());
+        assert!(pixels.after(&app).is_some());
+        app.observe(seen());
+        assert_eq!(Arc::strong_count(&first), 2, "the test's and the picture's");
+        assert!(pixels.after(&app).is_some());
+        assert_eq!(Arc::strong_count(&first), 1, "and only the last one is kept");
     }
 
     #[rstest]
