@@ -70,45 +70,25 @@ impl Happened {
             xs.dedup_by(|next, kept| *next - *kept < APART);
             xs
         };
+        // A line, and the shape on it: by its corners, from where the line begins.
+        let mut mark = |x: f64, corners: &[(f64, f64)], (line, shape): (&str, &str), dashes| {
+            page.path(vec![Step::Move(x, TOP), Step::Along(TOP + HEIGHT)], line, 0.8, dashes);
+            let steps = corners.iter().enumerate().map(|(at, (right, down))| match at {
+                0 => Step::Move(x + right, TOP + down),
+                _ => Step::Line(x + right, TOP + down),
+            });
+            page.shape(steps.chain([Step::Close]).collect(), shape);
+        };
         for x in marks(&self.waves) {
-            page.path(vec![Step::Move(x, TOP), Step::Along(TOP + HEIGHT)], FAINT, 0.8, &[1.0, 3.0]);
-            // Within the plot: above it are words.
-            page.shape(
-                vec![
-                    Step::Move(x, TOP),
-                    Step::Line(x + 8.0, TOP + 4.0),
-                    Step::Line(x, TOP + 8.0),
-                    Step::Close,
-                ],
-                INK,
-            );
+            // A flag within the plot: above it are words.
+            mark(x, &[(0.0, 0.0), (8.0, 4.0), (0.0, 8.0)], (FAINT, INK), &[1.0, 3.0]);
         }
         for x in marks(&self.edits) {
-            let steps = vec![Step::Move(x, TOP), Step::Along(TOP + HEIGHT)];
-            page.path(steps, FAINT, 0.8, &[2.0, 3.0]);
-            page.shape(
-                vec![
-                    Step::Move(x, TOP - 4.5),
-                    Step::Line(x + 4.5, TOP),
-                    Step::Line(x, TOP + 4.5),
-                    Step::Line(x - 4.5, TOP),
-                    Step::Close,
-                ],
-                FAINT,
-            );
+            let diamond = [(0.0, -4.5), (4.5, 0.0), (0.0, 4.5), (-4.5, 0.0)];
+            mark(x, &diamond, (FAINT, FAINT), &[2.0, 3.0]);
         }
         for x in marks(&self.broken) {
-            let steps = vec![Step::Move(x, TOP), Step::Along(TOP + HEIGHT)];
-            page.path(steps, BROKEN, 0.8, &[4.0, 3.0]);
-            page.shape(
-                vec![
-                    Step::Move(x - 5.0, TOP - 4.0),
-                    Step::Line(x + 5.0, TOP - 4.0),
-                    Step::Line(x, TOP + 5.0),
-                    Step::Close,
-                ],
-                BROKEN,
-            );
+            mark(x, &[(-5.0, -4.0), (5.0, -4.0), (0.0, 5.0)], (BROKEN, BROKEN), &[4.0, 3.0]);
         }
     }
 }
