@@ -28,7 +28,17 @@ impl Document {
     /// The whole line of a byte, without its break.
     pub fn line_of(&self, byte: u32) -> &str {
         let start = self.lines.start_of(self.lines.line(byte)) as usize;
-        self.text[start..].lines().next().unwrap_or("")
+        self.text[start..].split(['\n', '\r']).next().unwrap_or("")
+    }
+
+    /// A text to be put in at a byte, whose lines end as the line there does; the last line of all ends as the one before it.
+    pub fn with_its_line_ends(&self, byte: u32, text: &str) -> String {
+        let (before, behind) = self.text.split_at_checked(byte as usize).unwrap_or((&self.text, ""));
+        let is_crlf = match behind.find('\n') {
+            Some(at) => behind[..at].ends_with('\r'),
+            None => before.rfind('\n').is_some_and(|at| before[..at].ends_with('\r')),
+        };
+        if is_crlf { text.replace('\n', "\r\n") } else { text.to_string() }
     }
 
     /// The comment on the line right above a line, which is counted from 1.

@@ -24,7 +24,8 @@ pub fn commented(lines: &[String]) -> Vec<String> {
                 let rest = &line[at + 2..];
                 return format!("{}{}", &line[..at], rest.strip_prefix(' ').unwrap_or(rest));
             }
-            format!("{}// {}", &line[..least], &line[least..])
+            let (before, behind) = line.split_at(line.floor_char_boundary(least));
+            format!("{before}// {behind}")
         })
         .collect()
 }
@@ -110,6 +111,11 @@ mod tests {
         let once = commented(&lines(text));
         assert_eq!(once, lines(wanted));
         assert_eq!(commented(&once), lines(text));
+    }
+
+    #[rstest]
+    fn lines_set_in_by_blanks_of_several_bytes_are_commented() {
+        assert_eq!(commented(&lines("\u{3000}a\n\tb")), lines("// \u{3000}a\n\t// b"));
     }
 
     const TEXT: &str = "pond \"t\" { arena 10 x 10 }\nkind midge {\n    every 1 s { say \"a\" }\n    off on birth { say \"b\" }\n}\nplace midge at (1, 1)\n";

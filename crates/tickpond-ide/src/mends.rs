@@ -1,5 +1,6 @@
 //! What can be done about a diagnostic, and other changes a text offers at a place.
 
+use tickpond_lang::format::MARK;
 use tickpond_lang::{Code, Diagnostic, Severity, Span};
 
 use crate::document::Document;
@@ -35,7 +36,8 @@ pub fn offers(document: &Document, span: Span) -> Vec<Offer> {
     for (at, diagnostic) in diagnostics.iter().enumerate().filter(|(_, d)| near(d)) {
         if let Some(mend) = &diagnostic.mend {
             let old = document.text.get(mend.span.range()).unwrap_or("");
-            let edit = Edit { span: mend.span, text: mend.text.clone() };
+            let text = document.with_its_line_ends(mend.span.start, &mend.text);
+            let edit = Edit { span: mend.span, text };
             let title = titled(old, &mend.text);
             found.push(Offer { title, edit, answers: Some(at), certain: true });
         }
@@ -73,8 +75,12 @@ fn titled(old: &str, new: &str) -> String {
 fn acceptance(document: &Document, diagnostic: &Diagnostic) -> Edit {
     let start = document.lines.start_of(document.lines.line(diagnostic.span.start));
     let line = document.line_of(diagnostic.span.start);
-    let indent = &line[..line.len() - line.trim_start().len()];
+    let bare = line.trim_start_matches(MARK);
+    let indent = &bare[..bare.len() - bare.trim_start().len()];
     let text = format!("{indent}// meant: {}\n", diagnostic.code.as_str());
+    let text = document.with_its_line_ends(start, &text);
+    // The mark of the encoding stays before all else.
+    let start = start + if line.starts_with(MARK) { MARK.len_utf8() as u32 } else { 0 };
     Edit { span: Span { start, end: start }, text }
 }
 
@@ -110,6 +116,29 @@ mod tests {
         let accept = offers.iter().find(|o| o.title.starts_with("Accept")).unwrap();
         let accepted = tickpond_lang::compile(&changed(text, &accept.edit));
         assert!(!accepted.diagnostics.iter().any(|d| d.code == finding.code), "{accepted:?}");
+    }
+
+    /// Whatever is offered leaves the other lines, and ends its own as they end; the mark at the beginning stays there.
+    #[rstest]
+    fn line_ends_and_the_mark_stay(
+        #[values("\n", "\r\n")] end: &str,
+        #[values("", "\u{feff}")] mark: &str,
+    ) {
+        let text = "kind midge { vars { idle = 3 }; every 1 s { say \"a\" } }\npond \"t\" { arena 10 x 10 }\nplace mige at (1, 1)\nexpect \"e\": always count(midge) < 3\n";
+        for text in [text.to_string(), text.replace("mige", "midge")] {
+            let text = format!("{mark}{}", text.replace('\n', end));
+            let document = Document::new(&text);
+            let all = Span { start: 0, end: text.len() as u32 };
+            let offers = offers(&document, all);
+            assert!(!offers.is_empty());
+            for offer in offers {
+                let changed = changed(&text, &offer.edit);
+                let inside = changed.strip_prefix(mark).unwrap();
+                assert!(!inside.contains(MARK), "{}", offer.title);
+                let without = inside.replace(end, "");
+                assert!(!without.contains(['\r', '\n']), "{}: {changed:?}", offer.title);
+            }
+        }
     }
 
     #[rstest]

@@ -2,16 +2,18 @@
 
 use std::ops::Range;
 
-use tickpond_lang::format::format;
-use tickpond_lang::{Diagnostic, Span};
+use tickpond_lang::format::{MARK, format};
+use tickpond_lang::{Code, Diagnostic, Span};
 
 use crate::document::Document;
 use crate::mends::Edit;
 
-/// The changes that set a text out, in its order; of a stretch, those that touch its lines.
+/// The changes that set a text out, in its order; of a stretch, those of its lines. A change touches one line, or the blank
+/// lines between two, so none reaches over another, and none of a stretch beyond it.
 ///
 /// # Errors
-/// What keeps the text from being read: such a text is not touched.
+/// What keeps the text from being read: such a text is not touched. Nor is one that would say something else afterwards,
+/// which would be a fault of the formatter.
 pub fn formatting(
     document: &Document,
     stretch: Option<Span>,
@@ -23,43 +25,52 @@ pub fn formatting(
         let end = if span.end > span.start { span.end - 1 } else { span.end };
         first..document.lines.line(end) + 1
     });
-    let (old_lines, new_lines) = (pieces(old), pieces(&new));
-    let diff = similar::capture_diff_slices(similar::Algorithm::Myers, &old_lines, &new_lines);
-    let start = |line: usize| document.lines.start_of(line as u32 + 1);
-    let end_of = |line: usize| match line == old_lines.len() {
-        true => old.len() as u32,
-        false => start(line),
+    let is_wanted = |range: &Range<usize>| {
+        lines.as_ref().is_none_or(|lines| {
+            let last = range.end.max(range.start + 1) - 1;
+            let line = |byte: usize| document.lines.line(byte as u32);
+            lines.contains(&line(range.start)) && lines.contains(&line(last))
+        })
     };
     let mut edits = Vec::new();
-    for (from, to) in diff.iter().flat_map(line_by_line) {
-        if let Some(lines) = &lines {
-            let touched = from.start as u32 + 1..(from.end as u32 + 1).max(from.start as u32 + 2);
-            if touched.start >= lines.end || touched.end <= lines.start {
-                continue;
-            }
+    let (before, after) = (pieces(old), pieces(&new));
+    let mut same = before.len() == after.len();
+    for (from, to) in before.into_iter().zip(after) {
+        let (was, is) = (&old[from.clone()], &new[to]);
+        same &= bare(was).eq(bare(is));
+        if was != is && is_wanted(&from) {
+            let span = Span { start: from.start as u32, end: from.end as u32 };
+            edits.push(Edit { span, text: is.to_string() });
         }
-        let text: String = new_lines[to].concat();
-        edits.push(Edit { span: Span { start: end_of(from.start), end: end_of(from.end) }, text });
+    }
+    if !same {
+        let words = "this text would say something else if it were set out";
+        return Err(vec![Diagnostic::new(Code::Syntax, Span { start: 0, end: 0 }, words)]);
     }
     Ok(edits)
 }
 
-/// What a change replaces and by what, as ranges of lines: a line at a time where each has one that takes its place, so
-/// that of a stretch no neighbour is touched.
-fn line_by_line(change: &similar::DiffOp) -> Vec<(Range<usize>, Range<usize>)> {
-    let (from, to) = (change.old_range(), change.new_range());
-    match change.tag() {
-        similar::DiffTag::Equal => Vec::new(),
-        similar::DiffTag::Replace if from.len() == to.len() => {
-            from.zip(to).map(|(from, to)| (from..from + 1, to..to + 1)).collect()
+/// A text in pieces, by turns: the blank lines before a line with something in it, and that line with its end. The formatter
+/// keeps every line with something in it, so the pieces of a text and of the same set out stand for each other.
+fn pieces(text: &str) -> Vec<Range<usize>> {
+    let mut pieces = Vec::new();
+    let mut at = text.find(|c| c != MARK).unwrap_or(text.len());
+    let mut blank = at;
+    for line in text[at..].split_inclusive('\n') {
+        let end = at + line.len();
+        if !line.trim().is_empty() {
+            pieces.extend([blank..at, at..end]);
+            blank = end;
         }
-        _ => vec![(from, to)],
+        at = end;
     }
+    pieces.push(blank..at);
+    pieces
 }
 
-/// The lines of a text with their breaks.
-fn pieces(text: &str) -> Vec<&str> {
-    text.split_inclusive('\n').collect()
+/// What a text says: all but its blanks.
+fn bare(text: &str) -> impl Iterator<Item = char> {
+    text.chars().filter(|c| !c.is_whitespace())
 }
 
 #[cfg(test)]

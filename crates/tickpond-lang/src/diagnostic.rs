@@ -174,6 +174,8 @@ codes! {
     EndlessLoop = "E0502",
     /// Two handlers with the same head.
     SameHead = "E0503",
+    /// A fault of the compiler itself.
+    Fault = "E0901",
     /// A knob, spot group, zone, input, behaviour or function nothing uses.
     Unused = "F0601",
     /// A kind nothing ever makes.

@@ -25,6 +25,7 @@ pub fn explain(code: Code) -> &'static str {
         "E0501" => include_str!("../pages/E0501.md"),
         "E0502" => include_str!("../pages/E0502.md"),
         "E0503" => include_str!("../pages/E0503.md"),
+        "E0901" => include_str!("../pages/E0901.md"),
         "F0601" => include_str!("../pages/F0601.md"),
         "F0602" => include_str!("../pages/F0602.md"),
         "F0603" => include_str!("../pages/F0603.md"),
@@ -81,6 +82,11 @@ mod tests {
     fn every_page_shows_its_code_in_the_wrong_pond_and_nothing_in_the_right_one() {
         for code in Code::ALL {
             let page = explain(*code);
+            if *code == Code::Fault {
+                // No pond is known that shows it.
+                assert!(examples(page).is_empty() && !title(*code).is_empty());
+                continue;
+            }
             let [wrong, right] = examples(page)[..] else { panic!("{code:?}: {page}") };
             let found = compile(wrong).diagnostics;
             assert!(found.iter().any(|d| d.code == *code), "{code:?}: {found:?}");

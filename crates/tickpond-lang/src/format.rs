@@ -1,6 +1,7 @@
 //! Formats a pond: indentation by depth, one blank where one belongs, no line's end in blanks.
 //!
-//! Lines stay as they are broken, and comments where they stand. Columns that a person has lined up
+//! Lines stay as they are broken, by what they are broken (`\n` or `\r\n`), and comments where they stand; so does a mark at the
+//! beginning of the text. Columns that a person has lined up
 //! with the line above or below stay lined up. Formatting twice is formatting once, and the tokens of
 //! the text never change but for the blanks inside a number and its unit.
 
@@ -29,10 +30,15 @@ pub fn format(text: &str) -> Result<String, Vec<Diagnostic>> {
     }
 }
 
-/// One line of the text: its tokens, and how many blank lines stood before it.
+/// What may stand before the first line: a mark that tells the encoding.
+pub const MARK: char = '\u{feff}';
+
+/// One line of the text: its tokens, whether blank lines stood before it, and what it ends with.
 struct Line {
     tokens: Vec<Piece>,
     blank_before: bool,
+    /// Empty behind the last line if it has no end of its own.
+    ending: &'static str,
 }
 
 /// A token that is no white space.
@@ -56,10 +62,12 @@ fn once(text: &str) -> Result<String, Vec<Diagnostic>> {
     let tokens = root.descendants_with_tokens().filter_map(|e| e.into_token());
     let lines = lines(tokens);
     let mut out = String::with_capacity(text.len());
+    out.extend(text.starts_with(MARK).then_some(MARK));
     let mut depth = 0usize;
+    let mut ending = "\n";
     for (at, line) in lines.iter().enumerate() {
         if line.blank_before && at > 0 {
-            out.push('\n');
+            out.push_str(ending);
         }
         let closing = line.tokens.iter().take_while(|t| is_closing(t.kind)).count();
         let goes_on = at > 0 && continues(&lines[..at], line, depth);
@@ -90,7 +98,8 @@ fn once(text: &str) -> Result<String, Vec<Diagnostic>> {
                 _ => {}
             }
         }
-        out.push('\n');
+        ending = if line.ending.is_empty() { ending } else { line.ending };
+        out.push_str(ending);
     }
     Ok(out)
 }
@@ -100,8 +109,11 @@ fn lines(tokens: impl Iterator<Item = Token>) -> Vec<Line> {
     let (mut new_line, mut blank, mut gap, mut column) = (true, false, 0, 0);
     for token in tokens {
         if token.kind() == Whitespace {
-            let text = token.text().trim_start_matches('\u{feff}');
+            let text = token.text().trim_start_matches(MARK);
             let breaks = text.matches('\n').count();
+            if let (Some(at), Some(line)) = (text.find('\n'), lines.last_mut()) {
+                line.ending = if text[..at].ends_with('\r') { "\r\n" } else { "\n" };
+            }
             new_line |= breaks > 0;
             blank |= breaks > 1 || breaks == 1 && lines.is_empty();
             let last = text.rsplit('\n').next().unwrap_or("");
@@ -111,7 +123,7 @@ fn lines(tokens: impl Iterator<Item = Token>) -> Vec<Line> {
             continue;
         }
         if new_line {
-            lines.push(Line { tokens: Vec::new(), blank_before: blank });
+            lines.push(Line { tokens: Vec::new(), blank_before: blank, ending: "" });
             (new_line, blank) = (false, false);
         }
         let text = match token.kind() {
@@ -206,7 +218,8 @@ mod tests {
     #[case::no_columns("knob aa   = 1\n\nknob bcde = 2", "knob aa = 1\n\nknob bcde = 2")]
     #[case::comments("kind a { // one\n  // two\n}", "kind a { // one\n    // two\n}")]
     #[case::blank_lines("knob a = 1\n\n\n\nknob b = 2\n\n", "knob a = 1\n\nknob b = 2")]
-    #[case::tabs_and_crlf("kind a {\r\n\tlook \"a\"\r\n}\r\n", "kind a {\n    look \"a\"\n}")]
+    #[case::tabs("kind a {\n\tlook \"a\"\n}\n", "kind a {\n    look \"a\"\n}")]
+    #[case::line_ends("kind a {\r\n\n\r\n\tlook \"a\"\n}", "kind a {\r\n\r\n    look \"a\"\n}")]
     #[case::options(
         "place a at (1, 1),\nfacing 3 deg\nknob b = 1",
         "place a at (1, 1),\n    facing 3 deg\nknob b = 1"
@@ -223,6 +236,16 @@ mod tests {
     #[rstest]
     fn a_text_with_errors_is_left_alone() {
         assert!(format("pond \"t\" { arena").is_err());
+    }
+
+    #[rstest]
+    #[case::mark("\u{feff}pond  \"t\"{arena 9 x 9}", "\u{feff}pond \"t\" { arena 9 x 9 }\n")]
+    #[case::mark_and_blank("\u{feff}\r\npond \"t\"{arena 9 x 9}\r\n", "\u{feff}pond \"t\" { arena 9 x 9 }\r\n")]
+    #[case::last_line_without_an_end("// a\r\npond \"t\" { arena 9 x 9 }", "// a\r\npond \"t\" { arena 9 x 9 }\r\n")]
+    #[case::comment("pond \"t\" { arena 9 x 9 } // a \r\n", "pond \"t\" { arena 9 x 9 } // a\r\n")]
+    fn mark_and_line_ends_stay(#[case] text: &str, #[case] wanted: &str) {
+        assert_eq!(format(text).unwrap(), wanted);
+        assert_eq!(format(wanted).unwrap(), wanted);
     }
 
     #[rstest]

@@ -3,6 +3,7 @@
 use logos::{Lexer, Logos};
 
 use crate::diagnostic::{Code, Diagnostic, Span};
+use crate::format::MARK;
 use crate::syntax::SyntaxKind;
 use crate::units;
 
@@ -10,15 +11,15 @@ use crate::units;
 enum Raw {
     #[regex(r"[ \t\r\n\u{FEFF}]+")]
     Whitespace,
-    #[regex(r"//[^\n]*", allow_greedy = true)]
+    #[regex(r"//[^\r\n]*", allow_greedy = true)]
     Comment,
     #[regex(r"[\p{L}_][\p{L}\p{N}_]*")]
     Ident,
     #[regex(r"[0-9][0-9_]*(\.[0-9][0-9_]*)?", with_unit)]
     Number,
-    #[regex(r#""([^"\\\n]|\\[^\n])*""#)]
+    #[regex(r#""([^"\\\r\n]|\\[^\r\n])*""#)]
     Text,
-    #[regex(r#""([^"\\\n]|\\[^\n])*\\?"#)]
+    #[regex(r#""([^"\\\r\n]|\\[^\r\n])*\\?"#)]
     OpenText,
     #[token("{")]
     OpenBrace,
@@ -113,19 +114,36 @@ pub fn lex(text: &str) -> (Vec<LexToken>, Vec<Diagnostic>) {
         };
         tokens.push(LexToken { kind, span });
     }
-    found.extend(text.char_indices().filter(|(_, c)| is_unseen(*c)).map(|(at, c)| unseen(at, c)));
+    // At the beginning of a text a mark of its encoding may stand, nowhere else.
+    let is_hidden = |(at, c): &(usize, char)| is_unseen(*c) || *c == MARK && *at > 0;
+    found.extend(text.char_indices().filter(is_hidden).map(|(at, c)| unseen(at, c)));
+    let bytes = text.as_bytes();
+    let returns = bytes.iter().enumerate().filter(|(_, b)| **b == b'\r').map(|(at, _)| at);
+    found.extend(returns.filter(|at| bytes.get(at + 1) != Some(&b'\n')).map(lone_return));
     let strays = tokens.iter().filter(|t| t.kind == SyntaxKind::StrayToken);
     let strays = strays.filter(|t| !text[t.span.range()].chars().any(is_unseen));
     found.extend(strays.map(|t| stray(&text[t.span.range()], t.span)));
     (tokens, found)
 }
 
-/// Characters that a reader cannot see, and that change what is seen around them: control characters and those
-/// that turn the direction of writing.
+/// Characters that a reader cannot see, and that change what is seen around them: control characters, those
+/// that turn the direction of writing or part lines and paragraphs, and those that Unicode keeps for nobody, which
+/// no file of an open format may hold.
 fn is_unseen(c: char) -> bool {
     let turns =
         matches!(c, '\u{200E}' | '\u{200F}' | '\u{202A}'..='\u{202E}' | '\u{2066}'..='\u{2069}');
-    turns || c.is_control() && !matches!(c, '\t' | '\r' | '\n')
+    let parts = matches!(c, '\u{2028}' | '\u{2029}');
+    let is_nobodys = matches!(c, '\u{FDD0}'..='\u{FDEF}') || c as u32 & 0xFFFE == 0xFFFE;
+    turns || parts || is_nobodys || c.is_control() && !matches!(c, '\t' | '\r' | '\n')
+}
+
+/// Some programs end lines by it, others show nothing: so nobody knows what stands behind a comment.
+fn lone_return(at: usize) -> Diagnostic {
+    let span = Span { start: at as u32, end: at as u32 + 1 };
+    let message = "a carriage return without a line feed behind it";
+    Diagnostic::new(Code::StrayCharacter, span, message)
+        .with_help("end the line by `\\n` or `\\r\\n`")
+        .with_mend(span, "\n")
 }
 
 fn unseen(at: usize, c: char) -> Diagnostic {
@@ -221,6 +239,37 @@ mod tests {
         assert_eq!(found.len(), 1);
         assert_eq!(found[0].code, code);
         assert!(found[0].help.as_deref().unwrap().contains(word));
+    }
+
+    #[rstest]
+    #[case::in_a_comment("// a\rb", 4)]
+    #[case::in_a_text("\"a\rb\"", 2)]
+    #[case::at_the_end("a\r", 1)]
+    #[case::before_a_line_end("a\r\r\n", 1)]
+    #[case::a_mark_behind_the_beginning("a\u{feff}", 1)]
+    #[case::nobodys("\"\u{fffe}\"", 1)]
+    #[case::nobodys_far_up("// \u{10ffff}", 3)]
+    #[case::a_line_of_another_sort("// a\u{2028}b", 4)]
+    fn what_is_not_seen_is_an_error_wherever_it_stands(#[case] text: &str, #[case] at: u32) {
+        let found: Vec<_> =
+            lex(text).1.into_iter().filter(|d| d.code == Code::StrayCharacter).collect();
+        assert_eq!(found.iter().map(|d| d.span.start).collect::<Vec<_>>(), [at], "{found:?}");
+        // What it offers to do mends it.
+        let mend = found[0].mend.as_ref().unwrap();
+        let mut mended = text.to_string();
+        mended.replace_range(mend.span.range(), &mend.text);
+        assert!(!lex(&mended).1.iter().any(|d| d.code == Code::StrayCharacter), "{mended:?}");
+    }
+
+    #[rstest]
+    #[case("// a\r\nb")]
+    #[case("\"a\r\nb\"")]
+    #[case("// a\rb")]
+    fn no_token_reaches_over_the_end_of_its_line(#[case] text: &str) {
+        for token in lex(text).0 {
+            let token = &text[token.span.range()];
+            assert!(token.trim().is_empty() || !token.contains(['\r', '\n']), "{token:?}");
+        }
     }
 
     #[rstest]

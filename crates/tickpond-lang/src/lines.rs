@@ -1,6 +1,7 @@
 //! From bytes to lines and columns, in one place.
 
-/// Where the lines of a text begin. Building it costs one pass, a look-up is a binary search.
+/// Where the lines of a text begin. A line ends with `\n`, `\r\n` or a lone `\r` (which the lexer does not accept, but editors
+/// count). Building it costs one pass, a look-up is a binary search.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct LineIndex {
     starts: Vec<u32>,
@@ -18,7 +19,11 @@ pub struct LineCol {
 impl LineIndex {
     /// The index of `text`.
     pub fn new(text: &str) -> LineIndex {
-        let breaks = text.bytes().enumerate().filter(|(_, b)| *b == b'\n');
+        let bytes = text.as_bytes();
+        let is_break = |(at, byte): &(usize, u8)| {
+            *byte == b'\n' || *byte == b'\r' && bytes.get(at + 1) != Some(&b'\n')
+        };
+        let breaks = text.bytes().enumerate().filter(is_break);
         LineIndex { starts: std::iter::once(0).chain(breaks.map(|(i, _)| i as u32 + 1)).collect() }
     }
 
@@ -55,8 +60,7 @@ impl LineIndex {
         let mut units = 0;
         for (at, c) in rest.char_indices() {
             units += width(c) as u32;
-            let is_break = c == '\n' || c == '\r' && rest[at..].starts_with("\r\n");
-            if units > column || is_break {
+            if units > column || matches!(c, '\n' | '\r') {
                 return start + at as u32;
             }
         }
@@ -95,9 +99,11 @@ mod tests {
     #[case::inside_a_pair_of_units((0, 2), 2, (0, 1))]
     #[case::past_the_line((0, 99), 7, (0, 4))]
     #[case::next_line((1, 1), 10, (1, 1))]
-    #[case::past_the_text((9, 0), 11, (1, 2))]
+    #[case::behind_a_lone_return((2, 0), 12, (2, 0))]
+    #[case::before_a_lone_return((1, 9), 11, (1, 2))]
+    #[case::past_the_text((9, 0), 13, (2, 1))]
     fn positions_count_units(#[case] at: (u32, u32), #[case] byte: u32, #[case] back: (u32, u32)) {
-        let text = "é\u{1F438}x\r\nab";
+        let text = "é\u{1F438}x\r\nab\rc";
         let lines = LineIndex::new(text);
         assert_eq!(lines.byte(text, at, char::len_utf16), byte);
         assert_eq!(lines.position(text, byte, char::len_utf16), back);

@@ -242,26 +242,23 @@ pub enum Origin {
     Middle,
     /// In a corner: at the top or bottom, and at the left or right.
     Corner(Side, Side),
-    /// Nowhere that is known.
-    Unknown,
 }
 
 impl ArenaLine<'_> {
-    /// Where the origin is; `None` if it is not said.
+    /// Where the origin is; `None` if it is not said, or not as it must be (of which the parser tells).
     pub fn origin(&self) -> Option<Origin> {
         if !self.has_origin() {
             return None;
         }
-        let middle = says(self.0, "center") || says(self.0, "middle");
         let sides: Vec<Side> =
             SIDES.iter().filter(|(word, _)| says(self.0, word)).map(|(_, side)| *side).collect();
-        Some(match (middle, &sides[..]) {
-            (true, []) => Origin::Middle,
-            (false, [across @ (Side::Left | Side::Right), up @ (Side::Top | Side::Bottom)]) => {
-                Origin::Corner(*up, *across)
+        match &sides[..] {
+            [] if says(self.0, "center") || says(self.0, "middle") => Some(Origin::Middle),
+            [across @ (Side::Left | Side::Right), up @ (Side::Top | Side::Bottom)] => {
+                Some(Origin::Corner(*up, *across))
             }
-            _ => Origin::Unknown,
-        })
+            _ => None,
+        }
     }
 }
 

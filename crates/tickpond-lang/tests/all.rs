@@ -1,6 +1,7 @@
 //! All tests of the crate in one program: it is built and linked once.
 
 mod bounded;
+mod cut_off;
 mod errors;
 mod formatting;
 mod grammar;

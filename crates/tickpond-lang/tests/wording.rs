@@ -76,10 +76,11 @@ fn wrong_ponds_are_told_alike(#[files("../../ponds/wrong/*.wrong")] path: PathBu
 
 #[rstest]
 fn pages_are_told_alike(#[files("pages/*.md")] path: PathBuf) {
-    let page = std::fs::read_to_string(path).unwrap();
+    let page = std::fs::read_to_string(&path).unwrap();
     let examples: Vec<&str> =
         page.split("```pond\n").skip(1).filter_map(|b| b.split("```").next()).collect();
-    assert_eq!(examples.len(), 2);
+    // A fault of the compiler has no example: one that is known is mended.
+    assert_eq!(examples.len(), if path.ends_with("E0901.md") { 0 } else { 2 });
     examples.into_iter().for_each(speaks_well);
 }
 

@@ -109,6 +109,17 @@ impl Client {
         }
     }
 
+    /// The answer to what was no request.
+    fn answer_to_nobody(&mut self) -> Value {
+        loop {
+            let message = self.read();
+            if message["id"].is_null() && message.get("error").is_some() {
+                return message;
+            }
+            self.notes.push_back(message);
+        }
+    }
+
     fn ask(&mut self, method: &str, params: Value) -> Result<Value, Value> {
         let id = self.request(method, params);
         self.answer(id)
@@ -441,7 +452,6 @@ fn what_is_not_known_is_refused() {
     assert_eq!(client.ask("textDocument/hover", wrong).unwrap_err()["code"], -32602);
     let command = json!({ "command": "tickpond.fly" });
     assert_eq!(client.ask("workspace/executeCommand", command).unwrap_err()["code"], -32602);
-    client.change(7, json!("nonsense"));
     assert_eq!(client.at("hover", (99, 99), json!({})).unwrap(), Value::Null);
     client.ask("shutdown", Value::Null).unwrap();
     assert_eq!(client.at("hover", (0, 0), json!({})).unwrap_err()["code"], -32600);
@@ -464,4 +474,111 @@ fn a_client_that_goes_without_a_word_is_told_of() {
     let (code, errors) = client.close();
     assert_eq!(code, 1);
     assert!(errors.contains("without saying `shutdown`"), "{errors}");
+}
+
+/// What the server knows would not be what the client has: it says so, and the text is opened again.
+#[rstest]
+fn a_change_that_cannot_be_read_is_told() {
+    let mut client = Client::on(TEXT);
+    let first = client.diagnostics(URI)["diagnostics"].clone();
+    client.change(7, json!("nonsense"));
+    let told = client.diagnostics(URI);
+    let words = told["diagnostics"][0]["message"].as_str().unwrap();
+    assert!(words.contains("didChange") && words.contains("open it again"), "{words}");
+    assert_eq!(client.at("hover", (4, 6), json!({})).unwrap_err()["code"], -32602);
+    client.open(URI, TEXT);
+    assert_eq!(client.diagnostics(URI)["diagnostics"], first);
+}
+
+#[rstest]
+fn malformed_messages_are_answered_and_the_server_goes_on() {
+    let mut client = Client::on(TEXT);
+    client.diagnostics(URI);
+    let bad: [(&str, i64); 5] = [
+        ("Content-Length: 9\r\n\r\n{nonsense", -32700),
+        ("Content-Length: 2\r\n\r\n[]", -32600),
+        ("Content-Length: 100000000000000\r\n\r\n", -32700),
+        ("nonsense\r\n\r\n", -32700),
+        ("Content-Length: none\r\n\r\n", -32700),
+    ];
+    for (bytes, code) in bad {
+        client.input.as_mut().unwrap().write_all(bytes.as_bytes()).unwrap();
+        let answer = client.answer_to_nobody();
+        assert_eq!(answer["error"]["code"], code, "{bytes:?}");
+        assert!(client.at("hover", (4, 6), json!({})).is_ok(), "{bytes:?}");
+    }
+    assert_eq!(client.end(), (0, String::new()));
+}
+
+/// The input stays open: somebody else may hold it.
+#[rstest]
+fn the_server_ends_with_the_editor() {
+    let mut client = Client::bare();
+    let mut editor = Command::new("sleep").arg("600").spawn().unwrap();
+    let params = json!({ "processId": editor.id(), "rootUri": null, "capabilities": {} });
+    client.ask("initialize", params).unwrap();
+    assert!(client.child.try_wait().unwrap().is_none());
+    editor.kill().unwrap();
+    editor.wait().unwrap();
+    assert_eq!(client.child.wait().unwrap().code(), Some(1));
+    assert!(client.input.is_some());
+}
+
+/// The text that comes of edits, which are about the text as it was and do not overlap.
+fn edited(text: &str, edits: &Value) -> String {
+    let starts: Vec<usize> =
+        std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1)).collect();
+    let byte = |at: &Value| {
+        let mut byte = starts[at["line"].as_u64().unwrap() as usize];
+        let mut left = at["character"].as_u64().unwrap() as usize;
+        while left > 0 {
+            let c = text[byte..].chars().next().unwrap();
+            (left, byte) = (left - c.len_utf16(), byte + c.len_utf8());
+        }
+        byte
+    };
+    let mut edits: Vec<(usize, usize, &str)> = edits
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|e| {
+            let range = &e["range"];
+            (byte(&range["start"]), byte(&range["end"]), e["newText"].as_str().unwrap())
+        })
+        .collect();
+    edits.sort();
+    assert!(edits.windows(2).all(|two| two[0].1 <= two[1].0), "edits overlap: {edits:?}");
+    let mut out = text.to_string();
+    for (start, end, new) in edits.into_iter().rev() {
+        out.replace_range(start..end, new);
+    }
+    out
+}
+
+/// The edits come to what `tickpond fmt` writes, and those of a stretch leave all other lines.
+#[rstest]
+#[case::blank_lines("pond \"t\" { arena 9 x 9 }\n\n\n\nkind a {look \"a\"}\n\n\nplace a at (1,1)\n")]
+#[case::crlf("pond \"t\" {arena 9 x 9 }\r\n\r\n\r\n  kind a {look \"\u{1F438}\"}\r\nplace a at (1,1)")]
+#[case::mark("\u{feff}pond \"t\" {arena 9 x 9 }\n\tkind a {look \"a\"}\n\n\n")]
+fn what_the_server_sets_out_is_what_the_command_sets_out(#[case] text: &str) {
+    let mut client = Client::on(text);
+    let set = tickpond_lang::format::format(text).unwrap();
+    let edits = client.at("formatting", (0, 0), json!({ "options": {} })).unwrap();
+    assert_eq!(edited(text, &edits), set);
+    let lines: Vec<&str> = text.split_inclusive('\n').collect();
+    for first in 0..lines.len() {
+        for last in first + 1..=lines.len() {
+            let range = json!({
+                "start": { "line": first, "character": 0 },
+                "end": { "line": last, "character": 0 },
+            });
+            let more = json!({ "range": range, "options": {} });
+            let edits = client.at("rangeFormatting", (0, 0), more).unwrap();
+            let part = edited(text, &edits);
+            let (before, behind) = (lines[..first].concat(), lines[last..].concat());
+            assert!(part.starts_with(&before) && part.ends_with(&behind), "{part:?}");
+            let said = |text: &str| text.split_whitespace().collect::<String>();
+            assert_eq!(said(&part), said(text), "{first}..{last}");
+        }
+    }
 }

@@ -206,6 +206,7 @@ impl Checker {
         arena.high = (width, height);
         let natural = if arena.y_up { Side::Bottom } else { Side::Top };
         match tree::ArenaLine(line).origin() {
+            // What is no origin the parser has told of.
             None => {}
             Some(Origin::Middle) => {
                 arena.low = (-width / 2.0, -height / 2.0);
@@ -220,12 +221,6 @@ impl Checker {
                     arena.low.0 = -width;
                     arena.high.0 = 0.0;
                 }
-            }
-            Some(Origin::Unknown) => {
-                let diagnostic =
-                    Diagnostic::new(Code::Syntax, self.span(line), "this origin is not known")
-                        .with_help("write `origin bottom-left`, `top-left` or `center`");
-                self.report(diagnostic);
             }
         }
     }

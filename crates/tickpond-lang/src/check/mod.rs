@@ -17,6 +17,7 @@ mod findings;
 mod fit;
 mod function;
 mod handler;
+mod guarded;
 mod header;
 mod item;
 mod kinds;
@@ -37,6 +38,7 @@ mod unmet;
 use std::sync::Arc;
 
 use checker::Checker;
+use guarded::guarded;
 
 use crate::diagnostic::{Code, Diagnostic, Severity, Span};
 use crate::model::Model;
@@ -61,14 +63,22 @@ impl Compilation {
     }
 }
 
-/// Compiles a pond. Never fails and never panics: mistakes are in the diagnostics.
+/// Compiles a pond. Never fails and never panics: mistakes are in the diagnostics, faults of the compiler among them.
 pub fn compile(text: &str) -> Compilation {
-    check(text).finish(text)
+    guarded(|| check(text).finish(text)).unwrap_or_else(failed)
+}
+
+fn failed(fault: Diagnostic) -> Compilation {
+    Compilation { program: None, diagnostics: vec![fault], accepted: Vec::new() }
 }
 
 /// Compiles a pond and tells what its names mean: every name that can be resolved, with mistakes elsewhere in the text,
 /// and in functions and behaviours that nothing uses, too. Costs one compilation; two where something is unused.
 pub fn understand(text: &str) -> (Compilation, Model) {
+    guarded(|| understood(text)).unwrap_or_else(|fault| (failed(fault), Model::default()))
+}
+
+fn understood(text: &str) -> (Compilation, Model) {
     let mut checked = check(text);
     let unmet = checked.checker.unmet();
     let mut model = std::mem::take(&mut checked.checker.model);

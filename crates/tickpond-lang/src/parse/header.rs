@@ -22,11 +22,7 @@ pub(super) fn header_line(p: &mut Parser) {
                 match p.text_at(0) {
                     "origin" => {
                         p.keyword();
-                        // The lexer sees `bottom-left` as three tokens.
-                        p.keyword();
-                        if p.eat(Minus) {
-                            p.keyword();
-                        }
+                        origin(p);
                     }
                     "y" => {
                         p.keyword();
@@ -80,6 +76,24 @@ pub(super) fn header_line(p: &mut Parser) {
             expr::expr(p);
         }),
         _ => p.expected("`arena`, `edges`, `rate`, `lasts`, `view`, `gravity` or `limit`"),
+    }
+}
+
+/// `bottom-left`, which the lexer sees as three tokens.
+fn origin(p: &mut Parser) {
+    const WHICH: &str = "`bottom-left`, `top-left`, `bottom-right`, `top-right` or `center`";
+    let word = |p: &mut Parser, words: &[&str]| {
+        let is_here = p.is_any_word(words) && !p.on_new_line();
+        match is_here {
+            true => p.keyword(),
+            false => p.expected(WHICH),
+        }
+        is_here
+    };
+    if p.is_any_word(&["center", "middle"]) && !p.on_new_line() {
+        p.keyword();
+    } else if word(p, &["bottom", "top"]) && p.expect(Minus, WHICH) {
+        word(p, &["left", "right"]);
     }
 }
 

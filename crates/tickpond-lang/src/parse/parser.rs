@@ -46,7 +46,7 @@ impl<'t> Parser<'t> {
         let mut on_new_line = true;
         for (index, token) in tokens.iter().enumerate() {
             if token.kind.is_trivia() {
-                on_new_line |= text[token.span.range()].contains('\n');
+                on_new_line |= text[token.span.range()].contains(['\n', '\r']);
             } else {
                 significant.push(Significant { index, on_new_line });
                 on_new_line = false;
@@ -158,15 +158,15 @@ impl<'t> Parser<'t> {
 
     pub(super) fn flush_trivia(&mut self) {
         let until = self.significant.get(self.at).map_or(self.tokens.len(), |s| s.index);
-        while self.next < until {
-            let token = self.tokens[self.next];
+        while let Some(token) = self.tokens.get(self.next).filter(|_| self.next < until) {
             self.put(token.kind);
         }
     }
 
-    pub(super) fn put(&mut self, kind: SyntaxKind) {
-        let text = &self.text[self.tokens[self.next].span.range()];
-        self.builder.token(Pond::kind_to_raw(kind), text);
+    /// Puts the next token into the tree; behind the last one there is nothing to put.
+    fn put(&mut self, kind: SyntaxKind) {
+        let Some(token) = self.tokens.get(self.next) else { return };
+        self.builder.token(Pond::kind_to_raw(kind), &self.text[token.span.range()]);
         self.next += 1;
     }
 
@@ -191,10 +191,13 @@ impl<'t> Parser<'t> {
         self.builder.start_node_at(checkpoint, Pond::kind_to_raw(kind));
     }
 
-    pub(super) fn bump_as(&mut self, kind: SyntaxKind) {
-        self.flush_trivia();
-        self.put(kind);
-        self.at += 1;
+    /// Takes the next token, if there is one, as something else than the lexer saw in it.
+    fn bump_as(&mut self, kind: SyntaxKind) {
+        if !self.at_end() {
+            self.flush_trivia();
+            self.put(kind);
+            self.at += 1;
+        }
     }
 
     pub(super) fn bump(&mut self) {
@@ -227,9 +230,13 @@ impl<'t> Parser<'t> {
         here
     }
 
-    /// Takes the next word, whatever it is, as a keyword.
+    /// Takes the next word, whatever it is, as a keyword. What is no word is told and left to who comes next.
     pub(super) fn keyword(&mut self) {
-        self.bump_as(Keyword);
+        if self.at_kind(Ident) {
+            self.bump_as(Keyword);
+        } else {
+            self.expected("a word");
+        }
     }
 
     pub(super) fn expect(&mut self, kind: SyntaxKind, what: &str) -> bool {
@@ -394,14 +401,25 @@ impl<'t> Parser<'t> {
     }
 
     pub(super) fn closed_block_before(&self) -> bool {
-        self.at > 0 && self.tokens[self.significant[self.at - 1].index].kind == CloseBrace
+        self.before().is_some_and(|token| token.kind == CloseBrace)
+    }
+
+    /// The significant token that was taken last.
+    fn before(&self) -> Option<&'t LexToken> {
+        let at = self.at.checked_sub(1)?;
+        self.tokens.get(self.significant.get(at)?.index)
+    }
+
+    /// Where the token that was taken last ends; 0 if there was none.
+    pub(super) fn end_before(&self) -> u32 {
+        self.before().map_or(0, |token| token.span.end)
     }
 
     /// Whether an item begins at the left edge: then a block above it was never closed.
     pub(super) fn item_begins_here(&self) -> bool {
         let Some(s) = self.significant.get(self.at) else { return false };
         let start = self.tokens[s.index].span.start as usize;
-        let at_left_edge = start == 0 || self.text.as_bytes()[start - 1] == b'\n';
+        let at_left_edge = start == 0 || matches!(self.text.as_bytes()[start - 1], b'\n' | b'\r');
         at_left_edge && self.is_any_word(ITEM_WORDS)
     }
 }

@@ -103,17 +103,14 @@ impl Parser<'_> {
                 }
             });
         }
-        let mut before = (0..self.at).rev();
-        let first = before.find(|at| self.significant[*at].on_new_line).unwrap_or(0);
-        let mut line = (first..self.at).map(|at| {
-            let token = &self.tokens[self.significant[at].index];
-            &self.text[token.span.range()]
-        });
+        let begins = |at: &usize| self.significant.get(*at).is_some_and(|s| s.on_new_line);
+        let first = (0..self.at).rev().find(begins).unwrap_or(0);
+        let mut line = (first..self.at).map(|at| self.text_of(at));
         let has_options = line.any(|word| WITH_OPTIONS.contains(&word));
         if !has_options || !OPTION_WORDS.contains(&word) && !BODY_WORDS.contains(&word) {
             return diagnostic;
         }
-        let end = self.tokens[self.significant[self.at - 1].index].span.end;
+        let end = self.end_before();
         diagnostic
             .with_help(format!("options are parted by commas: write `, {word}`"))
             .with_mend(Span { start: end, end }, ",")
@@ -141,8 +138,8 @@ impl Parser<'_> {
         if !self.on_new_line() || self.at == 0 {
             return self.span();
         }
-        let before = self.tokens[self.significant[self.at - 1].index].span;
-        Span { start: before.end, end: before.end }
+        let end = self.end_before();
+        Span { start: end, end }
     }
 }
 

@@ -3,7 +3,6 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use tickpond_lang::Diagnostic;
 use tickpond_lang::format::format;
 use tickpond_lang::lines::LineIndex;
 
@@ -39,7 +38,7 @@ pub fn fmt(args: &FmtArgs) -> Result<(), Failure> {
             }
         };
         let name = file.display().to_string();
-        match formatted(&text) {
+        match format(&text) {
             Ok(formatted) if formatted == text => {}
             Ok(_) if args.check => {
                 print(&format!("{name}\n"))?;
@@ -64,15 +63,4 @@ pub fn fmt(args: &FmtArgs) -> Result<(), Failure> {
         }
     }
     worst.map_or(Ok(()), |code| Err(Failure::said(code)))
-}
-
-/// The text formatted; what marks its beginning and how it ends its lines stays.
-fn formatted(text: &str) -> Result<String, Vec<Diagnostic>> {
-    let (mark, rest) = match text.strip_prefix('\u{feff}') {
-        Some(rest) => ("\u{feff}", rest),
-        None => ("", text),
-    };
-    let formatted = format(&rest.replace("\r\n", "\n"))?;
-    let lines = if rest.contains("\r\n") { formatted.replace('\n', "\r\n") } else { formatted };
-    Ok(format!("{mark}{lines}"))
 }

@@ -1,47 +1,39 @@
 //! Messages in their order: changes of the open texts, requests about them, and what is told of itself.
 
-use std::collections::{BTreeMap, VecDeque};
+use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
-use crossbeam_channel::{Receiver, Sender, bounded};
-use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
+use lsp_server::{ErrorCode, Message, Notification, Request, RequestId, Response};
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 
 use super::abilities::EXPLAIN;
 use super::about::{Client, Refusal, diagnostics};
 use super::answers::{Asked, answer};
+use super::link::Link;
 use super::open::Open;
 use super::positions::Encoding;
 use super::protocol::{Changed, Closed, Opened};
 use crate::failure::{Code, Failure};
 
-/// Most messages that are read ahead.
-const MOST_WAITING: usize = 10_000;
-
 /// A client that has said what it is.
 pub struct Server<'a> {
-    /// What comes in, read ahead, so that what was called off is known before it is done.
-    inbox: Receiver<Message>,
-    outbox: &'a Sender<Message>,
+    link: &'a Link,
     encoding: Encoding,
     client: Client,
     /// By the address of the text.
     open: BTreeMap<String, Open>,
-    /// What came in and was not looked at so far.
-    waiting: VecDeque<Message>,
+    /// What came in and was not looked at so far, with its weight.
+    waiting: VecDeque<(Message, u64)>,
+    /// Requests that wait and have been called off.
+    called_off: BTreeSet<RequestId>,
 }
 
 impl<'a> Server<'a> {
     /// A server without a text.
-    pub fn new(connection: &'a Connection, encoding: Encoding, client: Client) -> Server<'a> {
-        let (sender, inbox) = bounded(MOST_WAITING);
-        let receiver = connection.receiver.clone();
-        // Ends with the last message, or when nobody listens any more.
-        std::thread::spawn(move || receiver.iter().try_for_each(|message| sender.send(message)));
-        let outbox = &connection.sender;
+    pub fn new(link: &'a Link, encoding: Encoding, client: Client) -> Server<'a> {
         let (open, waiting) = (BTreeMap::new(), VecDeque::new());
-        Server { inbox, outbox, encoding, client, open, waiting }
+        Server { link, encoding, client, open, waiting, called_off: BTreeSet::new() }
     }
 
     /// Serves until the client says `exit`.
@@ -57,16 +49,18 @@ impl<'a> Server<'a> {
         };
         loop {
             self.take_in();
-            let Some(message) = self.waiting.pop_front() else {
+            let Some((message, weight)) = self.waiting.pop_front() else {
+                self.called_off.clear();
                 // With nothing left to do, tell what is wrong with the texts as they are now.
                 self.tell();
-                match self.inbox.recv() {
-                    Ok(message) => self.waiting.push_back(message),
-                    Err(_) if is_over => return Ok(()),
-                    Err(_) => return Err(gone()),
+                match self.link.next() {
+                    Some(come) => self.waiting.push_back(come),
+                    None if is_over => return Ok(()),
+                    None => return Err(gone()),
                 }
                 continue;
             };
+            self.link.is_done(weight);
             match message {
                 Message::Notification(note) if note.method == "exit" => {
                     return if is_over { Ok(()) } else { Err(gone()) };
@@ -88,52 +82,60 @@ impl<'a> Server<'a> {
     }
 
     fn send(&self, message: impl Into<Message>) {
-        // A client that is gone shows when the next message is read.
-        let _ = self.outbox.send(message.into());
+        self.link.send(message);
     }
 
     /// Takes in all that has come, so that what was called off is known before it is done.
     fn take_in(&mut self) {
-        self.waiting.extend(self.inbox.try_iter());
-    }
-
-    /// Whether a request has been called off since.
-    fn is_called_off(&self, id: &RequestId) -> bool {
-        self.waiting.iter().any(|message| match message {
-            Message::Notification(note) if note.method == "$/cancelRequest" => {
-                serde_json::from_value::<RequestId>(note.params["id"].clone()).ok().as_ref()
-                    == Some(id)
+        for (message, weight) in self.link.come() {
+            if let Message::Notification(note) = &message
+                && note.method == "$/cancelRequest"
+                && let Ok(id) = serde_json::from_value(note.params["id"].clone())
+            {
+                self.called_off.insert(id);
             }
-            _ => false,
-        })
+            self.waiting.push_back((message, weight));
+        }
     }
 
     fn notice(&mut self, note: Notification) {
-        match note.method.as_str() {
-            "textDocument/didOpen" => {
-                if let Some(params) = read::<Opened>(note.params) {
-                    let text = params.text_document;
-                    self.open.insert(text.uri, Open::new(text.version, text.text));
+        let Notification { method, params } = note;
+        // Which text it is about can mostly be read all the same.
+        let uri = params["textDocument"]["uri"].as_str().map(str::to_string);
+        let noticed = match method.as_str() {
+            "textDocument/didOpen" => read(params).map(|opened: Opened| {
+                let text = opened.text_document;
+                self.open.insert(text.uri, Open::new(text.version, text.text));
+            }),
+            "textDocument/didChange" => read(params).map(|changed: Changed| {
+                if let Some(open) = self.open.get_mut(changed.text_document.uri.as_str()) {
+                    let version = changed.text_document.version;
+                    open.change(version, changed.content_changes, self.encoding);
                 }
-            }
-            "textDocument/didChange" => {
-                if let Some(params) = read::<Changed>(note.params)
-                    && let Some(open) = self.open.get_mut(params.text_document.uri.as_str())
-                {
-                    let version = params.text_document.version;
-                    open.change(version, params.content_changes, self.encoding);
+            }),
+            "textDocument/didClose" => read(params).map(|closed: Closed| {
+                let uri = closed.text_document.uri;
+                if self.open.remove(&uri).is_some() {
+                    self.publish(json!({ "uri": uri, "diagnostics": [] }));
                 }
+            }),
+            _ => Ok(()),
+        };
+        if let Err(error) = noticed {
+            let words = format!("`{method}` could not be read: {error}");
+            self.show(1, &words);
+            // What is known of the text is not what the client has.
+            if let Some(uri) = uri.filter(|uri| self.open.remove(uri).is_some()) {
+                let words = format!("{words}; close the text and open it again");
+                self.publish(json!({ "uri": uri, "diagnostics": [about_the_whole(&words)] }));
             }
-            "textDocument/didClose" => {
-                if let Some(params) = read::<Closed>(note.params) {
-                    let uri = params.text_document.uri;
-                    if self.open.remove(&uri).is_some() {
-                        self.publish(json!({ "uri": uri, "diagnostics": [] }));
-                    }
-                }
-            }
-            _ => {}
         }
+    }
+
+    /// Has the client show something to the person: 1 is an error, 3 good to know.
+    fn show(&self, sort: u8, words: &str) {
+        let params = json!({ "type": sort, "message": words });
+        self.send(Notification { method: "window/showMessage".to_string(), params });
     }
 
     fn publish(&self, params: Value) {
@@ -155,9 +157,11 @@ impl<'a> Server<'a> {
             let (version, encoding) = (open.version, self.encoding);
             let found =
                 catch_unwind(AssertUnwindSafe(|| diagnostics(open.document(), &uri, encoding)));
-            let found = found.unwrap_or_default();
+            let found = found.unwrap_or_else(|_| {
+                vec![about_the_whole("the server failed on this text: this is a fault of it")]
+            });
             self.publish(json!({ "uri": uri, "version": version, "diagnostics": found }));
-            if !self.inbox.is_empty() {
+            if !self.link.is_empty() {
                 return;
             }
         }
@@ -165,7 +169,7 @@ impl<'a> Server<'a> {
 
     fn serve(&mut self, request: Request) {
         let Request { id, method, params } = request;
-        if self.is_called_off(&id) {
+        if self.called_off.remove(&id) {
             let code = ErrorCode::RequestCanceled as i32;
             self.send(Response::new_err(id, code, "called off".to_string()));
             return;
@@ -209,13 +213,18 @@ impl<'a> Server<'a> {
         let known = tickpond_lang::Code::named(code);
         let code = known.ok_or_else(|| format!("there is no code `{code}`"))?;
         let page = tickpond_lang::explain::explain(code);
-        let params = json!({ "type": 3, "message": page });
-        self.send(Notification { method: "window/showMessage".to_string(), params });
+        self.show(3, page);
         Ok(json!(page))
     }
 }
 
-/// The parameters, if they are what they should be; a notification cannot be refused.
-fn read<T: DeserializeOwned>(params: Value) -> Option<T> {
-    serde_json::from_value(params).ok()
+fn read<T: DeserializeOwned>(params: Value) -> Result<T, serde_json::Error> {
+    serde_json::from_value(params)
+}
+
+/// An error that is about no place of a text.
+fn about_the_whole(words: &str) -> Value {
+    let start = json!({ "line": 0, "character": 0 });
+    let range = json!({ "start": start, "end": start });
+    json!({ "range": range, "severity": 1, "source": "tickpond", "message": words })
 }
