@@ -1,6 +1,6 @@
 //! What can be done about a diagnostic, and other changes a text offers at a place.
 
-use tickpond_lang::format::MARK;
+use tickpond_lang::lex::MARK;
 use tickpond_lang::{Code, Diagnostic, Severity, Span};
 
 use crate::document::Document;

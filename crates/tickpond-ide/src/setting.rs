@@ -2,7 +2,8 @@
 
 use std::ops::Range;
 
-use tickpond_lang::format::{MARK, format};
+use tickpond_lang::format::format;
+use tickpond_lang::lex::MARK;
 use tickpond_lang::{Code, Diagnostic, Span};
 
 use crate::document::Document;

@@ -6,6 +6,7 @@
 //! the text never change but for the blanks inside a number and its unit.
 
 use crate::diagnostic::Diagnostic;
+use crate::lex::MARK;
 use crate::parse::parse;
 use crate::syntax::SyntaxKind::{self, *};
 use crate::syntax::Token;
@@ -29,9 +30,6 @@ pub fn format(text: &str) -> Result<String, Vec<Diagnostic>> {
         now = next;
     }
 }
-
-/// What may stand before the first line: a mark that tells the encoding.
-pub const MARK: char = '\u{feff}';
 
 /// One line of the text: its tokens, whether blank lines stood before it, and what it ends with.
 struct Line {

@@ -3,9 +3,11 @@
 use logos::{Lexer, Logos};
 
 use crate::diagnostic::{Code, Diagnostic, Span};
-use crate::format::MARK;
 use crate::syntax::SyntaxKind;
 use crate::units;
+
+/// What may stand before the first line: a mark that tells the encoding.
+pub const MARK: char = '\u{feff}';
 
 #[derive(Logos, Clone, Copy, PartialEq, Debug)]
 enum Raw {

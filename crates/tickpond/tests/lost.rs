@@ -30,7 +30,7 @@ fn another_file_is_not_written_over_unasked() {
     assert_eq!(session.read("other.pond"), "theirs");
     session.press(&["F12", "C-u"]).type_text("other.pond").press(&["Enter"]);
     session.wait_for("o write over it");
-    session.press(&["o"]).wait_for("saved other.pond");
+    session.choose("o").wait_for("saved other.pond");
     assert_eq!(session.read("other.pond"), TEXT);
 }
 
@@ -40,7 +40,7 @@ fn the_name_a_demo_offers_can_be_taken_already() {
     session.wait_for("@ frog 1");
     session.press(&["C-s"]).wait_for("Save as: dusk.pond");
     session.press(&["Enter"]).wait_for("dusk.pond is there already");
-    session.press(&["n"]).wait_for("Save as: dusk.pond");
+    session.answer("n").wait_for("Save as: dusk.pond");
     session.type_text("2.pond").press(&["Enter"]).wait_for("saved dusk.pond2.pond");
     assert_eq!(session.read("dusk.pond"), "mine");
 }
@@ -60,7 +60,7 @@ fn a_pond_that_cannot_be_opened_costs_nothing_of_this_one() {
     session.wait_until_kept("not to be lost");
     session.press(&["C-o"]).wait_for("Open a pond");
     session.type_text("nowhere.pond").press(&["Enter"]).wait_for("d let go of it and open");
-    session.press(&["d"]).wait_for("cannot read nowhere.pond");
+    session.choose("d").wait_for("cannot read nowhere.pond");
     session.wait_for("// not to be lost");
     session.signal("KILL").wait_for("exit code 137");
     session.again("open small.pond").wait_for("r take it up");
@@ -77,7 +77,7 @@ fn what_another_program_writes_while_something_is_asked_is_not_passed_over() {
     // Longer than from one look at the file to the next.
     std::thread::sleep(std::time::Duration::from_millis(1200));
     session.press(&["Escape"]).wait_for("k keep mine");
-    session.press(&["k"]).press(&["C-s"]).wait_for("saved small.pond");
+    session.choose("k").press(&["C-s"]).wait_for("saved small.pond");
 }
 
 #[rstest]
@@ -89,11 +89,11 @@ fn saving_compares_with_what_was_read() {
     session.press(&["C-s"]).wait_for("k keep mine");
     assert!(session.read("small.pond").starts_with("// theirs"));
     // What differs is shown line by line, and the question stays.
-    session.press(&["d"]).wait_for("What differs");
+    session.answer("d").wait_for("What differs");
     let screen = session.wait_for("theirs, line 1: // theirs");
     assert!(screen.contains("here, line 1: // mine"), "{screen}");
     session.press(&["Escape"]).wait_for("k keep mine");
-    session.press(&["t"]).wait_for("// theirs");
+    session.choose("t").wait_for("// theirs");
 }
 
 #[rstest]
@@ -110,7 +110,7 @@ fn a_file_deleted_under_an_unchanged_text_is_asked_about_at_the_end() {
     std::fs::remove_file(session.folder.path().join("small.pond")).unwrap();
     session.wait_for("is gone; saving writes it again");
     session.press(&["q"]).wait_for("s save and quit");
-    session.press(&["s"]).wait_for("exit code 0");
+    session.answer("s").wait_for("exit code 0");
     assert_eq!(session.read("small.pond"), TEXT);
 }
 
@@ -129,10 +129,10 @@ fn two_windows_on_the_demo_keep_a_text_each() {
     one.signal("KILL").wait_for("exit code 137");
     // The second is alive: what it keeps is not left behind.
     one.again("demo").wait_for("r take it up");
-    one.press(&["r"]).wait_for("// of the first");
+    one.choose("r").wait_for("// of the first");
     two.signal("KILL").wait_for("exit code 137");
     two.again("demo").wait_for("r take it up");
-    two.press(&["r"]).wait_for("// of the second");
+    two.choose("r").wait_for("// of the second");
 }
 
 #[rstest]
@@ -149,18 +149,22 @@ fn a_file_that_is_open_twice_says_so() {
 // Every way to end.
 
 #[rstest]
-fn the_offer_is_taken_by_its_keys_alone_and_deletes_nothing() {
+fn the_offer_takes_nothing_from_who_goes_on_and_deletes_nothing() {
     let session = opened();
     typed(&session, "// the only copy");
     session.wait_until_kept("the only copy");
     session.signal("KILL").wait_for("exit code 137");
     session.again("open small.pond").wait_for("r take it up");
-    session.type_text("dxq ").press(&["Enter"]);
+    session.press(&["F2"]).type_text("// drdr").wait_for("// drdr");
     session.wait_for("r take it up");
-    session.press(&["Escape"]).wait_for("offered at the next start");
-    session.press(&["q"]).wait_for("exit code 0");
+    for _ in 0..10 {
+        session.press(&["C-z"]);
+    }
+    session.wait("the text as it was", |s| !s.contains("(unsaved)"));
+    session.answer("Escape").wait_for("offered at the next start");
+    session.press(&["C-q"]).wait_for("exit code 0");
     session.again("open small.pond").wait_for("r take it up");
-    let screen = session.press(&["DC"]).wait_for("it is in ");
+    let screen = session.choose("DC").wait_for("it is in ");
     session.press(&["q"]).wait_for("exit code 0");
     let place = screen.split("it is in ").nth(1).unwrap().split_whitespace().next().unwrap();
     assert!(std::fs::read_to_string(place).unwrap().contains("the only copy"), "{place}");
@@ -183,7 +187,7 @@ fn a_start_right_after_the_end_finds_the_text() {
     let session = opened();
     typed(&session, "// a moment ago");
     session.again("open small.pond").wait_for("r take it up");
-    session.press(&["r"]).wait_for("// a moment ago");
+    session.choose("r").wait_for("// a moment ago");
 }
 
 #[rstest]

@@ -80,7 +80,13 @@ fn the_events_of_a_long_run_begin_at_its_beginning() {
 }
 
 #[rstest]
-fn interrupted_a_run_ends_at_once_and_leaves_the_old_files() {
+#[case("INT", 130)]
+#[case("TERM", 143)]
+#[case("HUP", 129)]
+fn interrupted_a_run_ends_at_once_and_leaves_the_old_files(
+    #[case] signal: &str,
+    #[case] code: i32,
+) {
     let folder = folder(&[("stuck.pond", &stuck_pond()), ("e.jsonl", "old\n"), ("s.csv", "old\n")]);
     let mut child = Command::new(common::PROGRAM)
         .args(["run", "stuck.pond", "--for", "60s", "--events", "e.jsonl", "--series", "s.csv"])
@@ -90,7 +96,7 @@ fn interrupted_a_run_ends_at_once_and_leaves_the_old_files() {
         .unwrap();
     std::thread::sleep(Duration::from_millis(1500));
     assert!(child.try_wait().unwrap().is_none(), "the tick is a long one");
-    let interrupt = Command::new("kill").args(["-s", "INT", &child.id().to_string()]).status();
+    let interrupt = Command::new("kill").args(["-s", signal, &child.id().to_string()]).status();
     assert!(interrupt.unwrap().success());
     let start = Instant::now();
     let status = loop {
@@ -101,7 +107,7 @@ fn interrupted_a_run_ends_at_once_and_leaves_the_old_files() {
         assert!(start.elapsed() < Duration::from_secs(30), "it goes on");
         std::thread::sleep(Duration::from_millis(20));
     };
-    assert_eq!(status.code(), Some(130));
+    assert_eq!(status.code(), Some(code));
     for name in ["e.jsonl", "s.csv"] {
         assert_eq!(std::fs::read_to_string(folder.path().join(name)).unwrap(), "old\n", "{name}");
     }
@@ -193,4 +199,89 @@ fn many_seeds_are_one_line_a_claim() {
     assert_eq!(text.matches("it lives").count(), 1, "{text}");
     assert!(text.contains("(40 runs of 60 ticks)"), "{text}");
     assert!(text.contains("it lives, line 6 (20 held, 20 failed)"), "{text}");
+}
+
+// Where it is written to.
+
+#[rstest]
+#[case::pond(&["run", "small.pond", "--events", "link"], "small.pond")]
+#[case::tape(&["run", "small.pond", "--tape", "a.tape", "--series", "tape-link"], "a.tape")]
+#[case::tape_of_a_drawing(&["draw", "small.pond", "--what", "counts", "--tape", "a.tape", "--out", "tape.svg"], "a.tape")]
+#[case::drawn_beneath(&["draw", "small.pond", "--what", "counts", "--beside", "other.pond", "--out", "other.svg"], "other.pond")]
+#[case::tested(&["test", "small.pond", "--junit", "link"], "small.pond")]
+#[case::both_outputs(&["run", "small.pond", "--events", "one", "--series", "two"], "one")]
+fn another_name_of_a_file_that_is_read_or_written_is_refused(
+    #[case] args: &[&str],
+    #[case] over: &str,
+) {
+    let tape = "at 0.5 s tap fire\n";
+    let pond = "input fire = key f\nkind frog { on press fire { end self } }\nplace frog at (1, 1)\n\
+        pond \"t\" { arena 9 x 9; lasts 1 s }\n";
+    let files = [("small.pond", pond), ("other.pond", pond), ("a.tape", tape), ("one", "old")];
+    let folder = folder(&files);
+    for (file, name) in [
+        ("small.pond", "link"),
+        ("a.tape", "tape-link"),
+        ("a.tape", "tape.svg"),
+        ("other.pond", "other.svg"),
+        ("one", "two"),
+    ] {
+        std::fs::hard_link(folder.path().join(file), folder.path().join(name)).unwrap();
+    }
+    let output = tickpond(&folder, args);
+    assert_eq!(output.status.code(), Some(2), "{output:?}");
+    let errors = String::from_utf8_lossy(&output.stderr);
+    assert!(errors.contains(&format!("would be written over {over}")), "{errors}");
+    for (name, text) in files {
+        assert_eq!(std::fs::read_to_string(folder.path().join(name)).unwrap(), text, "{name}");
+    }
+}
+
+/// The system lets nothing be written, as a full disk does.
+#[rstest]
+fn a_new_pond_is_there_whole_or_not_at_all() {
+    let folder = folder(&[]);
+    let script = format!("trap '' XFSZ; ulimit -f 0; exec {} new mine.pond", common::PROGRAM);
+    let output = Command::new("sh").args(["-c", &script]).current_dir(folder.path()).output();
+    let output = output.unwrap();
+    assert_eq!(output.status.code(), Some(4), "{output:?}");
+    assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 0);
+    assert!(tickpond(&folder, &["new", "mine.pond"]).status.success());
+    assert_eq!(tickpond(&folder, &["new", "mine.pond"]).status.code(), Some(4), "never over another");
+}
+
+#[rstest]
+fn a_pipe_nobody_reads_is_told_and_one_that_is_read_is_written() {
+    let folder = folder(&[("small.pond", SMALL)]);
+    let pipe = folder.path().join("pipe");
+    assert!(Command::new("mkfifo").arg(&pipe).status().unwrap().success());
+    let args = ["run", "small.pond", "--for", "1s", "--series", "pipe"];
+    let output = tickpond(&folder, &args);
+    assert_eq!(output.status.code(), Some(4), "{output:?}");
+    assert!(String::from_utf8_lossy(&output.stderr).contains("nobody reads from it"), "{output:?}");
+    let reader = Command::new("cat").arg(&pipe).stdout(Stdio::piped()).spawn().unwrap();
+    assert!(tickpond(&folder, &args).status.success());
+    let read = reader.wait_with_output().unwrap();
+    assert!(out(&read).lines().count() > 60, "{read:?}");
+}
+
+#[rstest]
+#[case("run small.pond --for 1s")]
+#[case("run small.pond --for 1s --json")]
+#[case("test small.pond")]
+#[case("check small.pond")]
+#[case("explain E0301")]
+#[case("completions bash")]
+fn a_closed_output_is_a_failure(#[case] command: &str) {
+    let folder = folder(&[("small.pond", SMALL)]);
+    let script = format!("exec {} {command} >&-", common::PROGRAM);
+    let output = Command::new("sh").args(["-c", &script]).current_dir(folder.path()).output();
+    let output = output.unwrap();
+    assert_eq!(output.status.code(), Some(4), "{output:?}");
+    let errors = String::from_utf8_lossy(&output.stderr);
+    assert!(errors.contains("cannot write standard output"), "{errors}");
+    // Nobody who throws it away is told that.
+    let script = format!("{} {command} 1<>/dev/null", common::PROGRAM);
+    let output = Command::new("sh").args(["-c", &script]).current_dir(folder.path()).output();
+    assert_ne!(output.unwrap().status.code(), Some(4));
 }

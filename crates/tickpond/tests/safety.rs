@@ -31,7 +31,7 @@ fn a_program_that_is_ended_from_outside_leaves_the_text(#[case] signal: &str, #[
     session.signal(signal).wait_for("exit code");
     assert_eq!(session.read("small.pond"), TEXT, "the file is as it was");
     session.again("open small.pond").wait_for("r take it up");
-    session.press(&["r"]).wait_for("// typed and never saved");
+    session.choose("r").wait_for("// typed and never saved");
     session.press(&["C-s"]).wait_for("saved small.pond");
     assert!(session.read("small.pond").starts_with("// typed and never saved"));
     // Saved, there is nothing to take up any more.
@@ -47,7 +47,7 @@ fn what_was_left_behind_can_be_forgotten() {
     session.wait_until_kept("not wanted");
     session.signal("KILL").wait_for("exit code");
     session.again("open small.pond").wait_for("r take it up");
-    session.press(&["DC"]).wait_for("it is in");
+    session.choose("DC").wait_for("it is in");
     session.press(&["q"]).wait_for("exit code 0");
     let screen = session.again("open small.pond").wait_for("@ frog 1");
     assert!(!screen.contains("r take it up"), "{screen}");
@@ -69,7 +69,7 @@ fn changed_there_and_here_is_asked_about(#[case] answer: &str, #[case] wanted: &
     session.press(&["F2"]).type_text("// mine").press(&["Enter"]).wait_for("(unsaved)");
     session.write("small.pond", &format!("// theirs\n{TEXT}"));
     session.wait_for("k keep mine");
-    session.press(&[answer]).wait_for(wanted);
+    session.choose(answer).wait_for(wanted);
     session.press(&["C-s"]).wait_for("saved small.pond");
     assert!(session.read("small.pond").starts_with(wanted));
 }
@@ -181,7 +181,7 @@ fn a_terminal_that_is_gone_ends_the_program_and_leaves_the_text() {
     session.until("the program to end", gone);
     session.reopen("open small.pond");
     session.wait_for("r take it up");
-    session.press(&["r"]).wait_for("// the window was closed");
+    session.choose("r").wait_for("// the window was closed");
 }
 
 /// A pond one tick of which takes minutes: ten loops, each of nearly as many steps as can be allowed.

@@ -124,7 +124,7 @@ fn export_writes_both_files_and_quit_asks_about_unsaved_text() {
     );
     demo.press(&["F2"]).type_text("// mine\n").wait_for("(unsaved)");
     demo.press(&["C-q"]).wait_for("The text is not saved");
-    demo.press(&["s"]).wait_for("Save as: dusk.pond");
+    demo.answer("s").wait_for("Save as: dusk.pond");
     demo.press(&["Enter"]).wait_for("exit code 0");
     let text = std::fs::read_to_string(demo.folder.path().join("dusk.pond")).unwrap();
     assert!(text.starts_with("// mine"));

@@ -59,7 +59,10 @@ fn drawings() -> PossibleValuesParser {
 pub fn draw(args: &DrawArgs) -> Result<(), Failure> {
     let format = Format::of(&args.out)?;
     heeded(args)?;
-    let output = Output::open(&args.out, &[&args.file])?;
+    // What is drawn beneath may be a file, or a value of a knob, which is no name of one that is there.
+    let mut reads = args.play.reads(&args.file);
+    reads.extend(args.beside.iter().map(Path::new));
+    let output = Output::open(&args.out, &reads)?;
     let program = args.play.load(&args.file)?;
     known_kinds(&program, &args.kinds)?;
     let ticks = args.play.length(&program)?;

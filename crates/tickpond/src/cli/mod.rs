@@ -13,6 +13,7 @@ mod options;
 mod outputs;
 mod run;
 mod say;
+mod streams;
 mod test;
 
 use std::ffi::OsString;
@@ -106,7 +107,10 @@ pub fn main() -> ExitCode {
             if !failure.words.is_empty() {
                 complain(&format!("error: {}", failure.words));
             }
-            ExitCode::from(failure.code as u8)
+            ExitCode::from(match failure.code {
+                Code::Interrupted => interrupt::code(),
+                code => code as u8,
+            })
         }
     }
 }

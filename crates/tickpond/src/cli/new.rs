@@ -1,6 +1,5 @@
 //! `tickpond new FILE`
 
-use std::io::Write;
 use std::path::PathBuf;
 
 use clap::Args;
@@ -8,6 +7,7 @@ use clap::Args;
 use super::say::complain;
 use crate::failure::Failure;
 use crate::ponds;
+use crate::writing::write_new;
 
 #[derive(Args)]
 pub struct NewArgs {
@@ -15,10 +15,9 @@ pub struct NewArgs {
     file: PathBuf,
 }
 
-/// Writes a starter pond; never over something that is there.
+/// Writes a starter pond; never over something that is there, and all of it or nothing.
 pub fn new(args: &NewArgs) -> Result<(), Failure> {
-    let file = std::fs::OpenOptions::new().write(true).create_new(true).open(&args.file);
-    file.and_then(|mut file| file.write_all(ponds::STARTER.as_bytes()))
+    write_new(&args.file, ponds::STARTER.as_bytes())
         .map_err(|e| Failure::writing(&args.file, &e))?;
     complain(&format!("wrote {0}; open it with `tickpond open {0}`", args.file.display()));
     Ok(())

@@ -92,6 +92,11 @@ impl PlayArgs {
         }
     }
 
+    /// What is read to play a pond: its file, and that of the tape.
+    pub fn reads<'a>(&'a self, pond: &'a Path) -> Vec<&'a Path> {
+        std::iter::once(pond).chain(self.tape.as_deref().map(Path::new)).collect()
+    }
+
     /// Reads and compiles a pond, and the tape's file if one is named.
     ///
     /// A file's steps are taken in as a tape of the pond with the file's name.

@@ -4,7 +4,12 @@
 use std::fs::File;
 use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
 
+use rustix::fs::{Mode, OFlags};
+use rustix::io::Errno;
+
+use super::interrupt;
 use crate::failure::Failure;
 use crate::same::is_same;
 use crate::writing::Beside;
@@ -12,8 +17,38 @@ use crate::writing::Beside;
 /// A file that is being written.
 pub struct Output {
     path: PathBuf,
-    /// What takes its place; `None` if it is written to as it is, such as a pipe.
-    beside: Option<Beside>,
+    to: To,
+}
+
+enum To {
+    /// What takes its place.
+    Beside(Beside),
+    /// What is written to as it is, such as a pipe.
+    AsItIs(File),
+}
+
+/// How long somebody may take to begin to read from a pipe.
+const PATIENCE: Duration = Duration::from_secs(2);
+
+/// Opens what is no file. A pipe can be opened when somebody reads from it; whoever has just been started is waited for.
+fn open_as_it_is(path: &Path) -> io::Result<File> {
+    let began = Instant::now();
+    let flags = OFlags::WRONLY | OFlags::NONBLOCK | OFlags::CLOEXEC;
+    let open = loop {
+        match rustix::fs::open(path, flags, Mode::empty()) {
+            Err(Errno::NXIO) if began.elapsed() < PATIENCE && !interrupt::wanted() => {
+                std::thread::sleep(Duration::from_millis(20));
+            }
+            Err(Errno::NXIO) => {
+                return Err(io::Error::new(io::ErrorKind::NotConnected, "nobody reads from it"));
+            }
+            open => break open?,
+        }
+    };
+    // From here on it is waited for whoever reads slowly.
+    let flags = rustix::fs::fcntl_getfl(&open)?;
+    rustix::fs::fcntl_setfl(&open, flags - OFlags::NONBLOCK)?;
+    Ok(File::from(open))
 }
 
 impl Output {
@@ -38,11 +73,12 @@ impl Output {
             )));
         }
         if there.as_ref().is_some_and(|there| !there.is_file()) {
-            return Ok(Output { path: path.to_path_buf(), beside: None });
+            let open = open_as_it_is(path).map_err(failed)?;
+            return Ok(Output { path: path.to_path_buf(), to: To::AsItIs(open) });
         }
         // What may not be written over is told before the work begins.
         let beside = Beside::new(path).map_err(failed)?;
-        Ok(Output { path: path.to_path_buf(), beside: Some(beside) })
+        Ok(Output { path: path.to_path_buf(), to: To::Beside(beside) })
     }
 
     /// Where to write.
@@ -50,9 +86,9 @@ impl Output {
     /// # Errors
     /// [`Failure`] if it cannot be opened.
     pub fn writer(&self) -> Result<BufWriter<File>, Failure> {
-        let file = match &self.beside {
-            Some(beside) => beside.file().reopen(),
-            None => File::options().write(true).open(&self.path),
+        let file = match &self.to {
+            To::Beside(beside) => beside.file().reopen(),
+            To::AsItIs(open) => open.try_clone(),
         };
         Ok(BufWriter::new(file.map_err(|e| Failure::writing(&self.path, &e))?))
     }
@@ -63,7 +99,7 @@ impl Output {
     /// [`Failure`] if that cannot be done.
     pub fn keep(self) -> Result<(), Failure> {
         let path = self.path;
-        let Some(beside) = self.beside else { return Ok(()) };
+        let To::Beside(beside) = self.to else { return Ok(()) };
         beside.put_in_place().map_err(|e| Failure::writing(&path, &e))
     }
 

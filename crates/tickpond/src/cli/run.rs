@@ -38,9 +38,9 @@ pub fn run(args: &RunArgs) -> Result<(), Failure> {
     let program = args.play.load(&args.file)?;
     let ticks = args.play.length(&program)?;
     let options = RunOptions { events: args.events.is_some(), ..args.play.options(args.seed) };
-    let pond = args.file.as_path();
     let open = |path: &Option<PathBuf>, other: Option<&Path>| {
-        let others: Vec<&Path> = std::iter::once(pond).chain(other).collect();
+        let reads = args.play.reads(&args.file);
+        let others: Vec<&Path> = reads.into_iter().chain(other).collect();
         path.as_ref().map(|path| Output::open(path, &others)).transpose()
     };
     let series = open(&args.series, None)?;

@@ -2,6 +2,7 @@
 
 use std::io::{IsTerminal, Write};
 
+use super::streams::is_output_closed;
 use crate::failure::Failure;
 use crate::showable::showable;
 
@@ -12,6 +13,10 @@ pub fn print(text: &str) -> Result<(), Failure> {
 
 /// Prints what was made showable before, or has colours of our own.
 pub fn print_as_it_is(text: &str) -> Result<(), Failure> {
+    if is_output_closed() {
+        let error = std::io::Error::new(std::io::ErrorKind::NotConnected, "it is closed");
+        return Err(Failure::writing(std::path::Path::new("standard output"), &error));
+    }
     let mut out = std::io::stdout().lock();
     match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
         Err(error) if error.kind() != std::io::ErrorKind::BrokenPipe => {

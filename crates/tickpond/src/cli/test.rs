@@ -101,7 +101,8 @@ pub fn test(args: &TestArgs) -> Result<(), Failure> {
             "there is no pond to test\nhelp: name a pond, or a folder with ponds",
         ));
     }
-    let others: Vec<&Path> = files.iter().map(PathBuf::as_path).collect();
+    let mut others: Vec<&Path> = files.iter().map(PathBuf::as_path).collect();
+    others.extend(args.play.tape.as_deref().map(Path::new));
     let junit_file = args.junit.as_ref().map(|path| Output::open(path, &others)).transpose()?;
     let mut junit = Junit::new();
     let mut worst: Option<Code> = found.unread;

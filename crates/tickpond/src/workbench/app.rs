@@ -98,9 +98,19 @@ pub struct App {
     pub guide: Option<Guide>,
 }
 
+/// Said of a text that could not be saved as it is.
+const MIXED: &str = "lines end in two ways in this file; saving ends all of them with \\r\\n";
+
+/// Whether some lines end with `\r\n` and others with `\n` alone.
+fn is_mixed(text: &str) -> bool {
+    let with = text.matches("\r\n").count();
+    with > 0 && with < text.matches('\n').count()
+}
+
 impl App {
     pub fn new(document: Document, reports_release: bool) -> App {
         let is_lesson = App::is_lesson(&document.text);
+        let message = is_mixed(&document.text).then(|| (MIXED.to_string(), true));
         App {
             script: Script::new(&document.text.replace("\r\n", "\n")),
             file: OpenFile {
@@ -117,7 +127,7 @@ impl App {
             arena: ArenaLook::default(),
             focus: None,
             waiting: Waiting::default(),
-            said: Said::default(),
+            said: Said { message, ..Said::default() },
             over: Over::default(),
             controls: Controls::new(reports_release),
             settings: Settings::default(),
@@ -159,6 +169,9 @@ impl App {
 
     pub(super) fn set_line_ends(&mut self, text: &str) {
         self.file.ends_with_crlf = text.contains("\r\n");
+        if is_mixed(text) {
+            self.said.message = Some((MIXED.into(), true));
+        }
     }
 
     /// The text as it belongs into its file.
@@ -188,7 +201,7 @@ impl App {
         {
             self.said.seen_page = page.number;
             let (title, lines) = (page.title.clone(), page.lines.clone());
-            self.over.menu = Some(Menu::Page { title, lines });
+            self.over.menu = Some(Menu::page(title, lines));
         }
         if let Some(stopped) = &snapshot.stopped
             && self.snapshot.stopped.as_ref() != Some(stopped)

@@ -79,7 +79,7 @@ impl App {
     /// Quits, unless something would be lost: then that is asked about first.
     pub(super) fn quit(&mut self) -> Vec<Effect> {
         if !self.script.buffer.is_saved() {
-            self.over.prompt = Some(Prompt::Unsaved(After::Quit));
+            self.put_prompt(Prompt::Unsaved(After::Quit));
             return Vec::new();
         }
         let rate = self.snapshot.cast.as_ref().map_or(60.0, |p| p.rate);
@@ -89,7 +89,7 @@ impl App {
             None if minutes >= LONG_RUN => format!("{minutes:.0} minutes were played"),
             None => return vec![Effect::Quit],
         };
-        self.over.prompt = Some(Prompt::LoseRun(lost, After::Quit));
+        self.put_prompt(Prompt::LoseRun(lost, After::Quit));
         Vec::new()
     }
 }

@@ -287,7 +287,7 @@ fn saving_before_quitting_goes_through_the_name() {
     app.bands.place = Place::Script;
     app.paste("// x\n");
     with(&mut app, KeyModifiers::CONTROL, KeyCode::Char('q'));
-    press(&mut app, KeyCode::Char('s'));
+    app.key(KeyEvent::new(KeyCode::Char('s'), KeyModifiers::NONE), 1.0);
     assert_eq!(app.over.prompt, Some(Prompt::SaveAs("small.pond".into(), After::Quit)));
     press(&mut app, KeyCode::Backspace);
     press(&mut app, KeyCode::Char('2'));

@@ -12,7 +12,8 @@ use tickpond_lang::program::Program;
 use super::arena::{Camera, Layers};
 use super::keys::Place;
 use super::menu::Menu;
-use super::prompt::Prompt;
+use super::offer::Offer;
+use super::prompt::{Asked, Prompt};
 use super::snapshot::Snapshot;
 use super::stretch::Stretch;
 use super::tint::Tint;
@@ -120,6 +121,10 @@ pub struct ArenaLook {
 #[derive(Default)]
 pub struct Over {
     pub prompt: Option<Prompt>,
+    /// How far the question has come.
+    pub asked: Asked,
+    /// Questions that came up by themselves; the first is shown.
+    pub offers: Vec<Offer>,
     pub menu: Option<Menu>,
     /// First line of the help page, if that is open.
     pub help: Option<usize>,

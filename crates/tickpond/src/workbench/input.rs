@@ -29,6 +29,13 @@ impl App {
                 .map(Effect::Tell)
                 .collect();
         }
+        if self.holds_choice()
+            && self.over.prompt.is_none()
+            && let Some(effects) = self.answer_offer(key)
+        {
+            self.scroll();
+            return effects;
+        }
         if self.over.prompt.is_some() {
             self.said.message = None;
             let effects = self.answer(key);
@@ -44,6 +51,12 @@ impl App {
         if self.over.help.is_some() {
             self.turn_help(key);
             return Vec::new();
+        }
+        if !self.holds_choice()
+            && let Some(effects) = self.answer_offer(key)
+        {
+            self.scroll();
+            return effects;
         }
         self.said.message = None;
         self.said.first = None;
@@ -171,12 +184,13 @@ impl App {
         if self.queue(Came::Paste(text.to_string())) {
             return Vec::new();
         }
+        let effects = self.let_go_of_choice();
         let text = text.replace("\r\n", "\n").replace('\r', "\n");
         if !self.paste_into_prompt(&text) && self.bands.place == Place::Script {
             self.script.buffer.insert(&text);
             self.scroll();
         }
-        Vec::new()
+        effects
     }
 
     pub(super) fn copy(&mut self) -> Vec<Effect> {

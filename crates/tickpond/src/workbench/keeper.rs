@@ -8,7 +8,7 @@ use std::time::{Duration, Instant, SystemTime};
 use ropey::Rope;
 
 use super::app::App;
-use super::prompt::Prompt;
+use super::offer::Asks;
 use super::recovery::{self, Left, Recovery};
 use crate::reading::read_bytes;
 
@@ -25,6 +25,8 @@ pub struct Unsaved {
     name: String,
     /// None while it is saved.
     text: Option<Rope>,
+    /// What was in its file, as [`recovery::fingerprint`] has it.
+    base: Option<u64>,
     recovery: Recovery,
 }
 
@@ -35,7 +37,10 @@ impl Unsaved {
     /// What the system reports.
     pub fn keep(&mut self) -> std::io::Result<()> {
         match &self.text {
-            Some(text) => self.recovery.keep(self.path.as_deref(), &self.name, &text.to_string()),
+            Some(text) => {
+                let (path, text) = (self.path.as_deref(), text.to_string());
+                self.recovery.keep(path, &self.name, &text, self.base)
+            }
             None => {
                 self.recovery.forget();
                 Ok(())
@@ -57,7 +62,7 @@ pub struct Keeper {
     /// The document that is open, by its number.
     document: Option<u64>,
     /// The version and the document the shared text is of.
-    shared: Option<(u64, Option<PathBuf>, bool)>,
+    shared: Option<Shared>,
     unsaved: Arc<Mutex<Unsaved>>,
     /// When the document was opened, and when it was last looked for what another window left of it.
     opened: Instant,
@@ -71,6 +76,9 @@ pub struct Keeper {
 /// How often and how long it is looked for what another window left behind.
 const SOUGHT_EVERY: Duration = Duration::from_millis(250);
 const SOUGHT_FOR: Duration = Duration::from_secs(3);
+
+/// The version of a text, its file, whether it is saved, and which bytes are known of the file.
+type Shared = (u64, Option<PathBuf>, bool, Option<(usize, usize)>);
 
 /// When a file was changed, and how long it is.
 type Stamp = (SystemTime, u64);
@@ -101,7 +109,8 @@ impl Keeper {
 
     fn share(&mut self, app: &App) {
         let is_saved = app.script.buffer.is_saved();
-        let now = (app.script.buffer.version(), app.file.path.clone(), is_saved);
+        let on_disk = app.file.on_disk.as_ref().map(|bytes| (bytes.as_ptr() as usize, bytes.len()));
+        let now = (app.script.buffer.version(), app.file.path.clone(), is_saved, on_disk);
         if self.shared.as_ref() == Some(&now) {
             return;
         }
@@ -110,6 +119,7 @@ impl Keeper {
             unsaved.text = (!is_saved).then(|| app.script.buffer.rope());
             unsaved.path.clone_from(&app.file.path);
             unsaved.name.clone_from(&app.file.name);
+            unsaved.base = app.file.on_disk.as_deref().map(recovery::fingerprint);
         }
     }
 
@@ -134,7 +144,8 @@ impl Keeper {
     fn seek(&mut self, app: &mut App) -> bool {
         let is_due = self.sought.is_none_or(|sought| sought.elapsed() >= SOUGHT_EVERY);
         let is_over = self.sought.is_some() && self.opened.elapsed() > SOUGHT_FOR;
-        if !is_due || is_over || app.over.prompt.is_some() || !app.script.buffer.is_saved() {
+        let asks = app.over.prompt.is_some() || app.offer().is_some();
+        if !is_due || is_over || asks || !app.script.buffer.is_saved() {
             return false;
         }
         self.sought = Some(Instant::now());
@@ -142,7 +153,7 @@ impl Keeper {
         let left = recovery::left_behind(app.file.path.as_deref(), &app.file.name, &text);
         let Some(left) = left.filter(|left| !self.offered.contains(left)) else { return false };
         self.offered.push(left.clone());
-        app.over.prompt = Some(Prompt::Recover(left));
+        app.put_offer(Asks::Recover(left));
         true
     }
 
@@ -205,8 +216,8 @@ impl Keeper {
         };
         let now = (path.clone(), stamp(&path));
         // While something is asked it is left for later: nothing is taken as seen that was not told.
-        if self.file.as_ref() == Some(&now) || app.over.prompt.is_some() || app.over.menu.is_some()
-        {
+        let lies_over = app.over.menu.is_some() && !app.holds_choice();
+        if self.file.as_ref() == Some(&now) || app.over.prompt.is_some() || lies_over {
             return false;
         }
         let gone = now.1.is_none();

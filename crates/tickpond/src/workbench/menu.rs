@@ -16,8 +16,16 @@ pub enum Menu {
     Tapes { names: Vec<String>, chosen: usize },
     /// What could stand at the cursor.
     Words { span: Span, found: Vec<Candidate>, chosen: usize },
-    /// Something to read: a title and lines.
-    Page { title: String, lines: Vec<String> },
+    /// Something to read: a title and lines, the first that is shown, and whether it belongs to the question what to do
+    /// about a changed file.
+    Page { title: String, lines: Vec<String>, top: usize, is_difference: bool },
+}
+
+impl Menu {
+    /// Something to read.
+    pub fn page(title: impl Into<String>, lines: Vec<String>) -> Menu {
+        Menu::Page { title: title.into(), lines, top: 0, is_difference: false }
+    }
 }
 
 /// A pond that can be opened.

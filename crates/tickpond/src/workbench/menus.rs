@@ -11,6 +11,9 @@ use super::menu::{Entry, Menu, Opening};
 use super::prompt::{After, Prompt};
 use super::prompts::type_into;
 
+/// Lines of a page that one key turns.
+const PAGE: usize = 10;
+
 /// The commands whose words or keys hold all that is typed, in the order of the table.
 pub fn fitting(typed: &str) -> Vec<&'static keys::Row> {
     let words: Vec<String> = typed.to_lowercase().split_whitespace().map(str::to_string).collect();
@@ -116,9 +119,21 @@ impl App {
                     self.type_key(key);
                     self.complete();
                 }
-                _ => return self.key(key, 0.0),
+                _ => return self.key(key, self.waiting.now),
             },
-            Menu::Page { .. } => {}
+            Menu::Page { title, lines, top, is_difference } => {
+                let top = match key.code {
+                    KeyCode::Down => top + 1,
+                    KeyCode::PageDown | KeyCode::Char(' ') => top + PAGE,
+                    KeyCode::Up => top.saturating_sub(1),
+                    KeyCode::PageUp => top.saturating_sub(PAGE),
+                    KeyCode::Enter => return Vec::new(),
+                    // What is read is closed by whatever comes next, which does what it always does.
+                    _ => return self.key(key, self.waiting.now),
+                };
+                let top = top.min(lines.len().saturating_sub(1));
+                self.over.menu = Some(Menu::Page { title, lines, top, is_difference });
+            }
         }
         Vec::new()
     }
@@ -140,7 +155,7 @@ impl App {
             return Vec::new();
         }
         if !self.script.buffer.is_saved() {
-            self.over.prompt = Some(Prompt::Unsaved(After::Open(what)));
+            self.put_prompt(Prompt::Unsaved(After::Open(what)));
             return Vec::new();
         }
         self.end_run(After::Open(what))

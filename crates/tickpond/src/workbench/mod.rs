@@ -24,6 +24,8 @@ mod files;
 mod fitted;
 #[cfg(test)]
 mod flow_tests;
+#[cfg(test)]
+mod offer_tests;
 mod frame;
 mod guide;
 mod held;
@@ -41,6 +43,8 @@ mod minder;
 mod model_tests;
 #[cfg(test)]
 mod more_tests;
+mod offer;
+mod offers;
 mod one;
 mod overlay;
 mod palette;

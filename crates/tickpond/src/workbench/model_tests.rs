@@ -14,7 +14,8 @@ use super::keeper::Keeper;
 use super::keys::Place;
 use super::menu::Opening;
 use super::palette::Palette;
-use super::prompt::{After, Prompt};
+use super::offer::Asks;
+use super::prompt::After;
 use super::saving::save;
 use super::settings::Theme;
 use super::sim::Worker;
@@ -151,6 +152,7 @@ struct Desk {
     keeper: Keeper,
     files: [PathBuf; 2],
     model: Model,
+    now: f64,
     /// What is asked of the surroundings, in its order.
     asked: Vec<Effect>,
 }
@@ -190,6 +192,7 @@ impl Desk {
             keeper: Keeper::new(),
             files,
             model,
+            now: 0.0,
             asked: Vec::new(),
         };
         desk.settle();
@@ -197,7 +200,9 @@ impl Desk {
     }
 
     fn press(&mut self, key: KeyEvent) {
-        let effects = self.app.key(key, 0.0);
+        // Nobody is in a hurry.
+        self.now += 1.0;
+        let effects = self.app.key(key, self.now);
         self.asked.extend(effects);
     }
 
@@ -349,7 +354,7 @@ impl Desk {
         let (known, was_saved) = (self.model.known, self.app.script.buffer.is_saved());
         self.keeper.look_now(&mut self.app);
         if theirs == known {
-            assert_eq!(self.app.over.prompt, None);
+            assert_eq!(self.app.offer(), None);
         } else if (theirs, false, false) == self.model.text {
             self.model.known = theirs;
         } else if was_saved {
@@ -363,10 +368,11 @@ impl Desk {
     /// Answers the question which text is to stay.
     fn decide(&mut self, theirs: u32, takes: bool) {
         let asked = pond(theirs, false);
-        assert_eq!(self.app.over.prompt, Some(Prompt::Disk(asked)));
+        assert_eq!(self.app.offer().map(|offer| &offer.asks), Some(&Asks::Disk(asked)));
         let answer = if takes { 't' } else { 'k' };
         self.press(key(KeyCode::Char(answer)));
-        assert_eq!(self.app.over.prompt, None);
+        self.press(key(KeyCode::Enter));
+        assert_eq!(self.app.offer(), None);
         self.model.known = theirs;
         if takes {
             self.model.change((theirs, false, false));
@@ -381,6 +387,7 @@ impl Desk {
         if !self.app.script.buffer.is_saved() {
             assert!(effects.is_empty(), "it is asked first");
             self.press(key(KeyCode::Char('d')));
+            self.press(key(KeyCode::Enter));
             let asked = std::mem::take(&mut self.asked);
             assert!(matches!(&asked[..], [Effect::Open(_)]), "{asked:?}");
         }
@@ -425,6 +432,7 @@ impl Desk {
         let (app, model) = (&self.app, &self.model);
         prop_assert_eq!(app.script.buffer.text(), model.text());
         prop_assert_eq!(app.over.prompt.clone(), None);
+        prop_assert_eq!(app.offer().cloned(), None);
         let s = &app.snapshot;
         prop_assert_eq!(&*s.script.text, &*pond(model.plays.0, model.plays.1), "what plays next");
         prop_assert_eq!(

@@ -70,7 +70,8 @@ fn quitting_with_unsaved_text_asks() {
     app.key(key(KeyCode::Esc), 0.0);
     assert_eq!(app.over.prompt, None);
     app.key(ctrl('q'), 0.0);
-    let effects = app.key(key(KeyCode::Char('d')), 0.0);
+    app.key(key(KeyCode::Char('d')), 1.0);
+    let effects = app.key(key(KeyCode::Enter), 1.1);
     assert!(matches!(effects[..], [Effect::Quit]));
 }
 

@@ -188,19 +188,21 @@ pub fn menu(
             list("", *chosen, &rows, "", room, cells, palette);
         }
         Menu::Words { found, chosen, .. } => words(found, *chosen, area, cursor, cells, palette),
-        Menu::Page { title, lines } => {
+        Menu::Page { title, lines, top, .. } => {
             let width = area.width.min(96);
             let room = usize::from(width.saturating_sub(4)).max(10);
             let wrapped: Vec<String> = lines.iter().flat_map(|l| wrap(l, room)).collect();
             let height = wrapped.len() as u16 + 2;
-            let room = page((width, height), (title, "any key closes"), area, cells, palette);
-            for (row, line) in wrapped.iter().enumerate().take(usize::from(room.height)) {
+            let rows = usize::from(area.height).saturating_sub(2);
+            let top = (*top).min(wrapped.len().saturating_sub(rows));
+            let behind = wrapped.len().saturating_sub(top + rows);
+            let foot = match (top, behind) {
+                (0, 0) => "Esc closes".to_string(),
+                (top, behind) => format!("↑ ↓ turn: {top} lines above, {behind} below   Esc closes"),
+            };
+            let room = page((width, height), (title, &foot), area, cells, palette);
+            for (row, line) in wrapped.iter().skip(top).enumerate().take(usize::from(room.height)) {
                 let (y, width) = (room.y + row as u16, usize::from(room.width));
-                let more = wrapped.len().saturating_sub(usize::from(room.height) - 1);
-                let line = match row + 1 == usize::from(room.height) && more > 1 {
-                    true => format!("… {more} more lines: on a larger screen"),
-                    false => line.clone(),
-                };
                 cells.set_stringn(room.x, y, line, width, palette.style(Role::Plain));
             }
         }

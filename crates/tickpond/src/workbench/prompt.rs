@@ -3,7 +3,6 @@
 use std::path::PathBuf;
 
 use super::menu::Opening;
-use super::recovery::Left;
 
 /// What a typed line is for.
 #[derive(Clone, Debug, PartialEq)]
@@ -68,7 +67,18 @@ pub enum After {
     Tape(Option<String>),
 }
 
-/// A question at the bottom of the screen.
+/// How far a question has come that is answered by one key.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Asked {
+    /// Since when it is shown, in seconds.
+    pub since: f64,
+    /// A choice that loses something: it is made with Enter.
+    pub chosen: Option<char>,
+    /// Whether the last key was no answer.
+    pub unheard: bool,
+}
+
+/// A question at the bottom of the screen, which a command of the person brought up.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Prompt {
     /// Under which name to save.
@@ -81,10 +91,22 @@ pub enum Prompt {
     LoseRun(String, After),
     /// A line to be typed.
     Line(Ask, String),
-    /// A text was left behind by a program that ended: take it up or not.
-    Recover(Left),
-    /// The file has changed and the text here, too.
-    Disk(String),
     /// Which layers of the arena are drawn.
     Layers,
+}
+
+impl Prompt {
+    /// Whether one key answers it; else a line is typed, or several keys switch something.
+    pub fn is_choice(&self) -> bool {
+        matches!(self, Prompt::Over(..) | Prompt::Unsaved(_) | Prompt::LoseRun(..))
+    }
+
+    /// Whether what this key stands for loses something.
+    pub fn loses(&self, c: char) -> bool {
+        match self {
+            Prompt::Over(..) => c == 'o',
+            Prompt::Unsaved(_) | Prompt::LoseRun(..) => c == 'd',
+            _ => false,
+        }
+    }
 }

@@ -11,7 +11,8 @@ use super::command::Command;
 use super::keys::Place;
 use super::views::DrawerView;
 
-use super::prompt::{After, Ask, Prompt, RECORDING};
+use super::offer::SETTLES;
+use super::prompt::{After, Ask, Asked, Prompt, RECORDING};
 
 impl App {
     /// Asks for a line.
@@ -22,6 +23,9 @@ impl App {
     pub(super) fn answer(&mut self, key: KeyEvent) -> Vec<Effect> {
         let Some(prompt) = self.over.prompt.take() else { return Vec::new() };
         let plain = key.modifiers.difference(KeyModifiers::SHIFT).is_empty();
+        if prompt.is_choice() && key.code != KeyCode::Esc {
+            return self.choose_answer(prompt, key);
+        }
         match (prompt, key.code) {
             (Prompt::Line(ask, _), KeyCode::Esc) => {
                 // Leaving the question shows all again.
@@ -32,41 +36,6 @@ impl App {
                 }
                 Vec::new()
             }
-            (Prompt::Recover(left), KeyCode::Char('r')) => {
-                self.script.buffer.put_all(&left.text);
-                self.said.message =
-                    Some(("the text is as it was; Ctrl+Z takes that back".into(), false));
-                vec![Effect::Taken(left)]
-            }
-            (Prompt::Recover(left), KeyCode::Delete) => vec![Effect::SetAside(left)],
-            (Prompt::Recover(_), KeyCode::Esc) => {
-                let words = "it stays kept, and is offered at the next start";
-                self.said.message = Some((words.into(), false));
-                Vec::new()
-            }
-            (Prompt::Disk(theirs), KeyCode::Char('d')) => {
-                self.show_difference(&theirs);
-                self.over.prompt = Some(Prompt::Disk(theirs));
-                Vec::new()
-            }
-            (Prompt::Disk(theirs), KeyCode::Char('t')) => {
-                self.take_theirs(&theirs);
-                let words = "the file's text is here; Ctrl+Z brings yours back";
-                self.said.message = Some((words.into(), false));
-                Vec::new()
-            }
-            (Prompt::Disk(theirs), KeyCode::Char('k')) => {
-                self.file.on_disk = Some(theirs.into_bytes());
-                self.script.buffer.mark_unsaved();
-                let words = "your text is kept; saving puts it in place of the file's";
-                self.said.message = Some((words.into(), false));
-                Vec::new()
-            }
-            // These two stay until they are answered.
-            (prompt @ (Prompt::Recover(_) | Prompt::Disk(_)), _) => {
-                self.over.prompt = Some(prompt);
-                Vec::new()
-            }
             (_, KeyCode::Esc) => Vec::new(),
             (Prompt::Layers, KeyCode::Char(c)) => {
                 self.arena.layers.switch(c);
@@ -74,16 +43,6 @@ impl App {
                 Vec::new()
             }
             (Prompt::Layers, _) => Vec::new(),
-            (Prompt::Unsaved(after), KeyCode::Char('s')) => self.save(after),
-            (Prompt::Unsaved(after), KeyCode::Char('d')) => self.end_run(after),
-            (Prompt::LoseRun(_, after), KeyCode::Char('d')) => App::after(after),
-            (Prompt::Over(path, after), KeyCode::Char('o')) => {
-                vec![Effect::Save { path, over: true, after }]
-            }
-            (Prompt::Over(path, after), KeyCode::Char('n')) => {
-                self.over.prompt = Some(Prompt::SaveAs(path.display().to_string(), after));
-                Vec::new()
-            }
             (Prompt::SaveAs(name, after), KeyCode::Enter) if !name.trim().is_empty() => {
                 let path = Path::new(name.trim()).to_path_buf();
                 vec![Effect::Save { path, over: false, after }]
@@ -107,6 +66,44 @@ impl App {
         }
     }
 
+    /// Puts a question that one key answers.
+    pub(super) fn put_prompt(&mut self, prompt: Prompt) {
+        self.over.asked = Asked { since: self.waiting.now, ..Asked::default() };
+        self.over.prompt = Some(prompt);
+    }
+
+    /// One key is the answer, if it was not on its way already when the question came up; what loses something holds
+    /// only behind Enter.
+    fn choose_answer(&mut self, prompt: Prompt, key: KeyEvent) -> Vec<Effect> {
+        let chosen = self.over.asked.chosen.take();
+        let is_settled = self.waiting.now - self.over.asked.since >= SETTLES;
+        self.over.asked.unheard = false;
+        if key.modifiers.is_empty() && is_settled {
+            match (prompt, key.code, chosen) {
+                (Prompt::Unsaved(after), KeyCode::Char('s'), _) => return self.save(after),
+                (Prompt::Unsaved(after), KeyCode::Enter, Some('d')) => return self.end_run(after),
+                (Prompt::LoseRun(_, after), KeyCode::Enter, Some('d')) => return App::after(after),
+                (Prompt::Over(path, after), KeyCode::Enter, Some('o')) => {
+                    return vec![Effect::Save { path, over: true, after }];
+                }
+                (Prompt::Over(path, after), KeyCode::Char('n'), _) => {
+                    self.put_prompt(Prompt::SaveAs(path.display().to_string(), after));
+                    return Vec::new();
+                }
+                (prompt, KeyCode::Char(c), _) if prompt.loses(c) => {
+                    self.over.asked.chosen = Some(c);
+                    self.over.prompt = Some(prompt);
+                    return Vec::new();
+                }
+                (prompt, ..) => self.over.prompt = Some(prompt),
+            }
+        } else {
+            self.over.prompt = Some(prompt);
+        }
+        self.over.asked.unheard = true;
+        Vec::new()
+    }
+
     /// What is to be done next.
     fn after(after: After) -> Vec<Effect> {
         vec![match after {
@@ -123,7 +120,7 @@ impl App {
         if self.snapshot.play.recording.is_none() {
             return App::after(after);
         }
-        self.over.prompt = Some(Prompt::LoseRun(RECORDING.into(), after));
+        self.put_prompt(Prompt::LoseRun(RECORDING.into(), after));
         Vec::new()
     }
 

@@ -15,15 +15,20 @@ use super::places;
 struct Kept {
     /// The file it belongs to, for people; none for one without.
     path: Option<String>,
+    /// What was in the file when this was typed into its text, as [`fingerprint`] has it.
+    #[serde(default)]
+    base: Option<u64>,
     text: String,
 }
 
 /// A text that was left behind.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Left {
     pub text: String,
+    /// What was in the pond's file when it was typed; none if it had none, or that is not known.
+    pub base: Option<u64>,
     /// The file it is kept in.
-    file: PathBuf,
+    pub(super) file: PathBuf,
 }
 
 /// Keeps the text of one window.
@@ -63,6 +68,17 @@ fn whose(path: Option<&Path>, name: &str) -> u64 {
     tickpond_sim::luck::hash(&bytes)
 }
 
+/// Tells what is in a file from what was in it.
+pub fn fingerprint(bytes: &[u8]) -> u64 {
+    let words = bytes.chunks(8).map(|chunk| {
+        let mut word = [0; 8];
+        word[..chunk.len()].copy_from_slice(chunk);
+        u64::from_le_bytes(word)
+    });
+    let all: Vec<u64> = words.chain([bytes.len() as u64]).collect();
+    tickpond_sim::luck::hash(&all)
+}
+
 fn folder() -> io::Result<PathBuf> {
     let none = || io::Error::new(io::ErrorKind::NotFound, "there is no folder for it");
     let folder = places::folder().ok_or_else(none)?.join("unsaved");
@@ -91,7 +107,13 @@ impl Recovery {
     ///
     /// # Errors
     /// What the system reports; typing goes on.
-    pub fn keep(&mut self, path: Option<&Path>, name: &str, text: &str) -> io::Result<()> {
+    pub fn keep(
+        &mut self,
+        path: Option<&Path>,
+        name: &str,
+        text: &str,
+        base: Option<u64>,
+    ) -> io::Result<()> {
         let whose = whose(path, name);
         let window = match self.window.take().filter(|window| window.whose == whose) {
             Some(window) => window,
@@ -99,6 +121,7 @@ impl Recovery {
         };
         let kept = Kept {
             path: path.map(|path| places::absolute(path).display().to_string()),
+            base,
             text: text.to_string(),
         };
         // Whole at every moment; that it may be lost with the power is the price of keeping it this often.
@@ -146,7 +169,7 @@ pub fn left_behind(path: Option<&Path>, name: &str, text: &str) -> Option<Left> 
             return None;
         }
         let kept: Kept = serde_json::from_slice(&std::fs::read(&file).ok()?).ok()?;
-        let left = Left { text: kept.text, file };
+        let left = Left { text: kept.text, base: kept.base, file };
         // A byte before the first letter is none that was typed.
         if left.text.trim_start_matches('\u{feff}') == text.trim_start_matches('\u{feff}') {
             left.forget();

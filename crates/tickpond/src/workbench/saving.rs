@@ -6,6 +6,7 @@ use similar::{ChangeTag, TextDiff};
 
 use super::app::App;
 use super::menu::Menu;
+use super::offer::Asks;
 use super::places;
 use super::prompt::{After, Prompt};
 use crate::failure::Failure;
@@ -19,10 +20,14 @@ impl App {
     /// Takes in what is in the file now; true if the screen has changed.
     pub fn meet_file(&mut self, theirs: Vec<u8>) -> bool {
         if self.file.on_disk.as_ref() == Some(&theirs) {
-            return false;
+            // It may have been another in between.
+            let asked = self.over.offers.len();
+            self.drop_disk_offer();
+            return asked != self.over.offers.len();
         }
         if theirs == self.file_text().into_bytes() {
             // The same was typed there.
+            self.drop_disk_offer();
             self.file.on_disk = Some(theirs);
             self.script.buffer.mark_saved();
             return true;
@@ -36,13 +41,14 @@ impl App {
             self.take_theirs(&text);
             self.say_first("the file was changed by another program: taken up, Ctrl+Z goes back");
         } else {
-            self.over.prompt = Some(Prompt::Disk(text));
+            self.put_offer(Asks::Disk(text));
         }
         true
     }
 
     /// Puts the file's text in place of the one here, which can be brought back.
     pub(super) fn take_theirs(&mut self, theirs: &str) {
+        self.drop_disk_offer();
         self.set_line_ends(theirs);
         self.script.buffer.put_all(&theirs.replace("\r\n", "\n"));
         self.script.buffer.mark_saved();
@@ -73,7 +79,8 @@ impl App {
         if more > 0 {
             lines.push(format!("… {more} more lines"));
         }
-        self.over.menu = Some(Menu::Page { title: "What differs".into(), lines });
+        let title = "What differs".to_string();
+        self.over.menu = Some(Menu::Page { title, lines, top: 0, is_difference: true });
     }
 }
 
@@ -92,15 +99,19 @@ pub fn save(app: &mut App, path: &Path, over: bool, after: After) -> bool {
         match read_bytes(path) {
             Ok(theirs) if app.file.on_disk.as_ref() != Some(&theirs) && theirs != text => {
                 match String::from_utf8(theirs) {
-                    Ok(theirs) => app.over.prompt = Some(Prompt::Disk(theirs)),
-                    Err(_) => app.over.prompt = Some(Prompt::Over(path.to_path_buf(), after)),
+                    Ok(theirs) => {
+                        app.put_offer(Asks::Disk(theirs));
+                        let words = "not saved: another program has changed the file since";
+                        app.said.message = Some((words.into(), true));
+                    }
+                    Err(_) => app.put_prompt(Prompt::Over(path.to_path_buf(), after)),
                 }
                 return false;
             }
             _ => {}
         }
     } else if there && !over {
-        app.over.prompt = Some(Prompt::Over(path.to_path_buf(), after));
+        app.put_prompt(Prompt::Over(path.to_path_buf(), after));
         return false;
     }
     let written = if there { write_whole(path, &text) } else { write_new(path, &text) };

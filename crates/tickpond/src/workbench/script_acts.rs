@@ -57,7 +57,7 @@ impl App {
             lines.extend(defined.comment);
         }
         lines.extend(told.reference.map(|(heading, words)| format!("{heading}: {words}")));
-        self.over.menu = Some(Menu::Page { title: name.text, lines });
+        self.over.menu = Some(Menu::page(name.text, lines));
     }
 
     pub(super) fn go_to_definition(&mut self) {

@@ -17,7 +17,17 @@ use super::prompt::{After, Prompt};
 pub fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
     let width = usize::from(area.width);
     if let Some(prompt) = &app.over.prompt {
+        let chosen = app.over.asked.chosen.filter(|_| prompt.is_choice());
         let words = match prompt {
+            Prompt::Over(..) if chosen.is_some() => {
+                "Write over it, what is there is lost:  Enter does it   Esc stay".into()
+            }
+            Prompt::Unsaved(_) if chosen.is_some() => {
+                "Discard what is not saved:  Enter does it   Esc stay".into()
+            }
+            Prompt::LoseRun(lost, _) if chosen.is_some() => {
+                format!("{lost}, and is lost:  Enter does it   Esc stay")
+            }
             Prompt::Unsaved(After::Open(_)) => {
                 "The text is not saved:  s save and open   d let go of it and open   Esc stay"
                     .into()
@@ -40,16 +50,10 @@ pub fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
             }
             Prompt::SaveAs(name, _) => format!("Save as: {name}▏  Enter saves, Esc does not"),
             Prompt::Line(ask, typed) => format!("{}: {typed}▏  Enter, Esc", ask.words()),
-            Prompt::Recover(_) => {
-                "Typed and not saved at the end:  r take it up   Del set it aside   Esc later"
-                    .into()
-            }
-            Prompt::Disk(_) => {
-                "Changed here and by another program:  d what differs  k keep mine  t take theirs"
-                    .into()
-            }
             Prompt::Layers => format!("{}   Esc ends", app.arena.layers.words()),
         };
+        let unheard = app.over.asked.unheard && prompt.is_choice();
+        let words = if unheard { format!("No answer to this: {words}") } else { words };
         let style = palette.style(Role::Controls);
         // A question that is longer than the line begins above it.
         let mut rows = if words.width() > width { wrap(&words, width) } else { vec![words] };
@@ -57,6 +61,16 @@ pub fn status(app: &App, area: Rect, cells: &mut Cells, palette: &Palette) {
         let top = area.bottom().saturating_sub(rows.len() as u16);
         for (y, row) in (top..area.bottom()).zip(rows) {
             cells.set_stringn(area.x, y, format!("{row:width$}"), width, style);
+        }
+        return;
+    }
+    if let Some(offer) = app.offer() {
+        let words = format!("{:width$}", offer.words());
+        cells.set_stringn(area.x, area.y, words, width, palette.style(Role::Controls));
+        // What was said stands above it.
+        if let Some((words, trouble)) = app.said.message.as_ref().filter(|_| area.y > 0) {
+            let style = palette.style(if *trouble { Role::Trouble } else { Role::Fine });
+            cells.set_stringn(area.x, area.y - 1, format!(" {words:width$}"), width, style);
         }
         return;
     }

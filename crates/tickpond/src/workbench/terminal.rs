@@ -60,7 +60,7 @@ pub fn run(document: Document, asks: bool) -> io::Result<Ended> {
     let mut app = App::new(document, reports_release);
     let (settings, trouble) = Settings::read();
     app.settings = settings;
-    app.said.message = trouble.map(|words| (words, true));
+    app.said.message = trouble.map(|words| (words, true)).or(app.said.message);
     if asks {
         app.over.menu = Some(ponds_menu(true));
     }

@@ -346,7 +346,7 @@ fn a_distance_is_measured_with_the_cross() {
 
 #[rstest]
 #[case(Menu::Commands { typed: "tape".into(), chosen: 0 }, "record a tape")]
-#[case(Menu::Page { title: "wave".into(), lines: vec!["words ".repeat(60)] }, "any key closes")]
+#[case(Menu::page("wave", vec!["words ".repeat(60)]), "Esc closes")]
 fn lists_lie_over_the_screen(#[case] menu: Menu, #[case] words: &str) {
     for (width, height) in [(160, 48), (80, 24), (50, 14)] {
         let mut app = played(10, width, height);

@@ -169,6 +169,18 @@ impl Session {
         self
     }
 
+    /// Answers a question that one key answers, once it has been on the screen for a moment.
+    pub fn answer(&self, key: &str) -> &Session {
+        std::thread::sleep(std::time::Duration::from_millis(700));
+        self.press(&[key])
+    }
+
+    /// Chooses what loses something: it holds behind Enter.
+    pub fn choose(&self, key: &str) -> &Session {
+        self.answer(key).wait_for("Enter does it");
+        self.press(&["Enter"])
+    }
+
     /// Types a text as it is.
     pub fn type_text(&self, text: &str) -> &Session {
         self.tmux(&["send-keys", "-l", text]);

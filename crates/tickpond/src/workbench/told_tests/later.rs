@@ -202,7 +202,8 @@ fn quitting_asks_when_a_recording_or_a_long_run_would_be_lost() {
     desk.press(KeyCode::Esc);
     assert_eq!(desk.app.over.prompt, None);
     desk.letter('q');
-    let effects = desk.app.key(KeyEvent::new(KeyCode::Char('d'), KeyModifiers::NONE), 0.0);
+    desk.app.key(KeyEvent::new(KeyCode::Char('d'), KeyModifiers::NONE), 1.0);
+    let effects = desk.app.key(KeyEvent::new(KeyCode::Enter, KeyModifiers::NONE), 1.0);
     assert!(matches!(&effects[..], [Effect::Quit]));
     let mut desk = Desk::new(TEXT, (160, 48));
     desk.to(60 * 60 * 11).letter('q');
@@ -219,7 +220,7 @@ fn a_recording_is_not_lost_by_starting_again(#[case] c: char) {
     desk.to(60).letter('T').letter(c);
     assert!(matches!(&desk.app.over.prompt, Some(Prompt::LoseRun(..))));
     assert_eq!((desk.app.snapshot.travel.tick, desk.app.snapshot.play.recording), (60, Some(60)));
-    desk.letter('d');
+    desk.choose('d');
     assert_eq!((desk.app.snapshot.travel.tick, desk.app.snapshot.play.recording), (0, None));
     assert!(desk.app.open(Opening::New).iter().any(|e| matches!(e, Effect::Open(_))));
     desk.letter('T');
@@ -248,7 +249,6 @@ fn every_question_fits_a_small_screen() {
         Prompt::Unsaved(After::Quit),
         Prompt::Unsaved(left()),
         Prompt::Over("a/long/way/to/some/marsh/and/further/on/small.pond".into(), After::Stay),
-        Prompt::Disk(String::new()),
         Prompt::LoseRun(crate::workbench::prompt::RECORDING.into(), After::Quit),
         Prompt::SaveAs("small.pond".into(), After::Stay),
     ];

@@ -88,6 +88,15 @@ impl Desk {
         self.key(code, KeyModifiers::NONE)
     }
 
+    /// Chooses what loses something, once the question has been on the screen for a moment.
+    fn choose(&mut self, c: char) -> &mut Desk {
+        let key = |code| KeyEvent::new(code, KeyModifiers::NONE);
+        self.app.key(key(KeyCode::Char(c)), 1.0);
+        let effects = self.app.key(key(KeyCode::Enter), 1.0);
+        self.settle(effects);
+        self
+    }
+
     fn letter(&mut self, c: char) -> &mut Desk {
         self.press(KeyCode::Char(c))
     }
@@ -313,7 +322,12 @@ fn unsaved_text_is_asked_about_before_another_pond_is_opened(
     desk.press(KeyCode::F(2)).type_text("// ");
     assert!(desk.app.open(Opening::New).is_empty());
     assert_eq!(desk.app.over.prompt, Some(Prompt::Unsaved(After::Open(Opening::New))));
-    let effects = desk.app.key(KeyEvent::new(KeyCode::Char(answer), KeyModifiers::NONE), 0.0);
+    let key = |code| KeyEvent::new(code, KeyModifiers::NONE);
+    let mut effects = desk.app.key(key(KeyCode::Char(answer)), 1.0);
+    if !saves {
+        assert!(effects.is_empty());
+        effects = desk.app.key(key(KeyCode::Enter), 1.0);
+    }
     match saves {
         true => assert!(matches!(&effects[..], [Effect::Save { after: After::Open(_), .. }])),
         false => assert!(matches!(&effects[..], [Effect::Open(Opening::New)])),
