@@ -33,7 +33,8 @@ impl Document {
 
     /// A text to be put in at a byte, whose lines end as the line there does; the last line of all ends as the one before it.
     pub fn with_its_line_ends(&self, byte: u32, text: &str) -> String {
-        let (before, behind) = self.text.split_at_checked(byte as usize).unwrap_or((&self.text, ""));
+        let (before, behind) =
+            self.text.split_at_checked(byte as usize).unwrap_or((&self.text, ""));
         let is_crlf = match behind.find('\n') {
             Some(at) => behind[..at].ends_with('\r'),
             None => before.rfind('\n').is_some_and(|at| before[..at].ends_with('\r')),

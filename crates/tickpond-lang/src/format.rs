@@ -238,8 +238,14 @@ mod tests {
 
     #[rstest]
     #[case::mark("\u{feff}pond  \"t\"{arena 9 x 9}", "\u{feff}pond \"t\" { arena 9 x 9 }\n")]
-    #[case::mark_and_blank("\u{feff}\r\npond \"t\"{arena 9 x 9}\r\n", "\u{feff}pond \"t\" { arena 9 x 9 }\r\n")]
-    #[case::last_line_without_an_end("// a\r\npond \"t\" { arena 9 x 9 }", "// a\r\npond \"t\" { arena 9 x 9 }\r\n")]
+    #[case::mark_and_blank(
+        "\u{feff}\r\npond \"t\"{arena 9 x 9}\r\n",
+        "\u{feff}pond \"t\" { arena 9 x 9 }\r\n"
+    )]
+    #[case::last_line_without_an_end(
+        "// a\r\npond \"t\" { arena 9 x 9 }",
+        "// a\r\npond \"t\" { arena 9 x 9 }\r\n"
+    )]
     #[case::comment("pond \"t\" { arena 9 x 9 } // a \r\n", "pond \"t\" { arena 9 x 9 } // a\r\n")]
     fn mark_and_line_ends_stay(#[case] text: &str, #[case] wanted: &str) {
         assert_eq!(format(text).unwrap(), wanted);

@@ -67,7 +67,7 @@ fn every_prefix_at_the_end_of_a_word_is_checked() {
             let compiled = compile(&text[..at]);
             let has_errors = compiled.diagnostics.iter().any(|d| d.severity == Severity::Error);
             assert_eq!(compiled.program.is_none(), has_errors, "{:?}", &text[..at]);
-        assert!(compiled.diagnostics.iter().all(|d| d.code != Code::Fault), "{compiled:?}");
+            assert!(compiled.diagnostics.iter().all(|d| d.code != Code::Fault), "{compiled:?}");
             expected_at(&text, at as u32);
         }
     }

@@ -557,8 +557,12 @@ fn edited(text: &str, edits: &Value) -> String {
 
 /// The edits come to what `tickpond fmt` writes, and those of a stretch leave all other lines.
 #[rstest]
-#[case::blank_lines("pond \"t\" { arena 9 x 9 }\n\n\n\nkind a {look \"a\"}\n\n\nplace a at (1,1)\n")]
-#[case::crlf("pond \"t\" {arena 9 x 9 }\r\n\r\n\r\n  kind a {look \"\u{1F438}\"}\r\nplace a at (1,1)")]
+#[case::blank_lines(
+    "pond \"t\" { arena 9 x 9 }\n\n\n\nkind a {look \"a\"}\n\n\nplace a at (1,1)\n"
+)]
+#[case::crlf(
+    "pond \"t\" {arena 9 x 9 }\r\n\r\n\r\n  kind a {look \"\u{1F438}\"}\r\nplace a at (1,1)"
+)]
 #[case::mark("\u{feff}pond \"t\" {arena 9 x 9 }\n\tkind a {look \"a\"}\n\n\n")]
 fn what_the_server_sets_out_is_what_the_command_sets_out(#[case] text: &str) {
     let mut client = Client::on(text);

@@ -247,7 +247,11 @@ fn a_new_pond_is_there_whole_or_not_at_all() {
     assert_eq!(output.status.code(), Some(4), "{output:?}");
     assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 0);
     assert!(tickpond(&folder, &["new", "mine.pond"]).status.success());
-    assert_eq!(tickpond(&folder, &["new", "mine.pond"]).status.code(), Some(4), "never over another");
+    assert_eq!(
+        tickpond(&folder, &["new", "mine.pond"]).status.code(),
+        Some(4),
+        "never over another"
+    );
 }
 
 #[rstest]

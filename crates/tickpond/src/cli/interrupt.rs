@@ -23,7 +23,8 @@ fn asked() -> &'static Asked {
                 128 + signal,
                 asked.flag.clone(),
             );
-            let _ = signal_hook::flag::register_usize(signal, asked.signal.clone(), signal as usize);
+            let _ =
+                signal_hook::flag::register_usize(signal, asked.signal.clone(), signal as usize);
             let _ = signal_hook::flag::register(signal, asked.flag.clone());
         }
         asked

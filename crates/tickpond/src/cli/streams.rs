@@ -11,7 +11,10 @@ extern "C" fn look() {
 }
 
 #[cfg(target_os = "linux")]
-#[expect(unsafe_code, reason = "a place among what runs before `main`; the function only asks the system")]
+#[expect(
+    unsafe_code,
+    reason = "a place among what runs before `main`; the function only asks the system"
+)]
 #[used]
 #[unsafe(link_section = ".init_array")]
 static LOOK: extern "C" fn() = look;

@@ -86,8 +86,9 @@ fn header(input: &mut impl BufRead) -> io::Result<Option<Result<u64, String>>> {
 
 /// The message in a body, or the answer to what is none.
 fn message(body: &[u8]) -> Result<Message, Value> {
-    let value: Value = serde_json::from_slice(body)
-        .map_err(|error| broken(ErrorCode::ParseError, format!("a message that is no JSON: {error}")))?;
+    let value: Value = serde_json::from_slice(body).map_err(|error| {
+        broken(ErrorCode::ParseError, format!("a message that is no JSON: {error}"))
+    })?;
     let has = |key: &str| value.get(key).is_some();
     let id = value.get("id").cloned();
     let is_id = id.as_ref().is_none_or(|id| {

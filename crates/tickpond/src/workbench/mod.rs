@@ -24,8 +24,6 @@ mod files;
 mod fitted;
 #[cfg(test)]
 mod flow_tests;
-#[cfg(test)]
-mod offer_tests;
 mod frame;
 mod guide;
 mod held;
@@ -44,6 +42,8 @@ mod model_tests;
 #[cfg(test)]
 mod more_tests;
 mod offer;
+#[cfg(test)]
+mod offer_tests;
 mod offers;
 mod one;
 mod overlay;

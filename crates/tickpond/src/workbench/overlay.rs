@@ -198,7 +198,9 @@ pub fn menu(
             let behind = wrapped.len().saturating_sub(top + rows);
             let foot = match (top, behind) {
                 (0, 0) => "Esc closes".to_string(),
-                (top, behind) => format!("↑ ↓ turn: {top} lines above, {behind} below   Esc closes"),
+                (top, behind) => {
+                    format!("↑ ↓ turn: {top} lines above, {behind} below   Esc closes")
+                }
             };
             let room = page((width, height), (title, &foot), area, cells, palette);
             for (row, line) in wrapped.iter().skip(top).enumerate().take(usize::from(room.height)) {
