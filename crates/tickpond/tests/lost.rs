@@ -345,3 +345,21 @@ fn a_terminal_that_is_gone_without_a_signal_leaves_the_text() {
     patience("the program to end", &mut || child.try_wait().unwrap().is_some());
     assert!(kept("gone without a word"));
 }
+
+// The terminal is asked what it can do.
+
+#[rstest]
+fn keys_pressed_before_the_first_picture_are_kept() {
+    let session = Session::with_file("small.pond", TEXT, "open small.pond");
+    session.press(&["F2"]).type_text("// early").wait_for("// early");
+}
+
+#[rstest]
+fn asking_for_pixels_takes_no_key() {
+    let session = opened();
+    for _ in 0..3 {
+        session.press(&["F3", "X", "2"]).wait_for("this terminal draws no pixels");
+        session.press(&["1"]).wait_for("choose with the arrows");
+    }
+    session.press(&["F3", "X", "F2"]).type_text("// all of it").wait_for("// all of it");
+}

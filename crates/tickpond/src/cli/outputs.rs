@@ -22,7 +22,7 @@ pub struct Output {
 
 enum To {
     /// What takes its place.
-    Beside(Beside),
+    Beside(Box<Beside>),
     /// What is written to as it is, such as a pipe.
     AsItIs(File),
 }
@@ -78,7 +78,7 @@ impl Output {
         }
         // What may not be written over is told before the work begins.
         let beside = Beside::new(path).map_err(failed)?;
-        Ok(Output { path: path.to_path_buf(), to: To::Beside(beside) })
+        Ok(Output { path: path.to_path_buf(), to: To::Beside(Box::new(beside)) })
     }
 
     /// Where to write.

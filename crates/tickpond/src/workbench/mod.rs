@@ -29,6 +29,7 @@ mod guide;
 mod held;
 mod history;
 mod in_turn;
+mod inquiry;
 mod input;
 mod keeper;
 mod keys;
@@ -79,6 +80,7 @@ mod terminal;
 mod tests;
 mod tint;
 mod tinting;
+mod typed;
 #[cfg(test)]
 mod told_tests;
 mod views;

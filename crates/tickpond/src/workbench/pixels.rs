@@ -13,13 +13,14 @@ use ratatui::layout::Rect;
 use ratatui::widgets::{Clear, Widget};
 use ratatui_image::picker::{Picker, ProtocolType};
 use ratatui_image::protocol::Protocol;
-use ratatui_image::{Image, Resize};
+use ratatui_image::{FontSize, Image, Resize};
 use tickpond_sim::Who;
 use tiny_skia::Pixmap;
 
 use super::app::App;
 use super::arena::raster::{Shown, raster};
 use super::arena::{Camera, Layers, View, parts};
+use super::inquiry::Abilities;
 use super::layout::body;
 use super::palette::Palette;
 use super::settings::Theme;
@@ -27,6 +28,8 @@ use super::snapshot::Snapshot;
 
 /// Shortest time from one picture to the next.
 const BETWEEN: Duration = Duration::from_millis(80);
+/// Pixels of a cell where the terminal does not tell.
+const USUAL_CELL: (u16, u16) = (10, 20);
 /// The number of the picture among the terminal's.
 const NUMBER: u32 = 7341;
 /// Most signs of a picture in one escape sequence.
@@ -67,16 +70,21 @@ impl Default for Pixels {
 }
 
 impl Pixels {
-    /// Finds out what the terminal can do. It is asked, and answers within a moment or not at all.
+    /// Begins with what the terminal has said of itself.
     ///
     /// # Errors
     /// Why there will be no picture.
-    pub fn begin(&mut self) -> Result<(), String> {
-        let picker = Picker::from_query_stdio().map_err(|error| error.to_string())?;
-        match picker.protocol_type() {
-            ProtocolType::Kitty | ProtocolType::Sixel => self.picker = Some(picker),
-            _ => return Err("it has neither kitty's graphics nor sixels".into()),
-        }
+    pub fn begin(&mut self, abilities: Abilities) -> Result<(), &'static str> {
+        let protocol = match (abilities.kitty, abilities.sixels) {
+            (true, _) => ProtocolType::Kitty,
+            (false, true) => ProtocolType::Sixel,
+            _ => return Err("it has neither kitty's graphics nor sixels"),
+        };
+        let (width, height) = abilities.cell.or_else(cell_of_window).unwrap_or(USUAL_CELL);
+        #[expect(deprecated, reason = "the terminal has been asked, in a way that eats no key")]
+        let mut picker = Picker::from_fontsize(FontSize { width, height });
+        picker.set_protocol_type(protocol);
+        self.picker = Some(picker);
         Ok(())
     }
 
@@ -175,6 +183,13 @@ impl Pixels {
     }
 }
 
+/// Pixels of a cell by those of the whole window, where the system knows them.
+fn cell_of_window() -> Option<(u16, u16)> {
+    let size = crossterm::terminal::window_size().ok()?;
+    let (width, height) = (size.width.checked_div(size.columns)?, size.height.checked_div(size.rows)?);
+    (width > 0 && height > 0).then_some((width, height))
+}
+
 /// The arena in pixels, as it is looked at, in so many to a cell.
 pub fn picture_of(app: &App, area: Rect, cell: (u16, u16)) -> Option<Pixmap> {
     let cast = app.snapshot.cast.as_ref()?;
@@ -217,7 +232,6 @@ mod tests {
     use super::*;
     use crate::workbench::app::Document;
     use crate::workbench::befell::Befell;
-    use ratatui_image::FontSize;
     use rstest::rstest;
     use tickpond_lab::{Run, RunOptions};
 

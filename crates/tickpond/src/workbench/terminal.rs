@@ -15,7 +15,6 @@ use crossterm::event::{
 use crossterm::execute;
 use crossterm::terminal::{
     EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode,
-    supports_keyboard_enhancement,
 };
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
@@ -24,6 +23,7 @@ use ratatui::layout::{Position, Rect};
 use super::acts::ponds_menu;
 use super::app::{App, Document, Effect};
 use super::command::Command;
+use super::inquiry::{Abilities, Inquiry};
 use super::keeper::{Keeper, Unsaved};
 use super::menu::Opening;
 use super::minder::is_deserted;
@@ -56,8 +56,7 @@ pub enum Ended {
 /// # Errors
 /// Whatever the terminal reports. The terminal is restored, and unsaved text is in a file.
 pub fn run(document: Document, asks: bool) -> io::Result<Ended> {
-    let reports_release = supports_keyboard_enhancement().unwrap_or(false);
-    let mut app = App::new(document, reports_release);
+    let mut app = App::new(document, false);
     let (settings, trouble) = Settings::read();
     app.settings = settings;
     app.said.message = trouble.map(|words| (words, true)).or(app.said.message);
@@ -67,10 +66,9 @@ pub fn run(document: Document, asks: bool) -> io::Result<Ended> {
     let before = std::panic::take_hook();
     // The message of a panic would be lost on the other screen: it is told below.
     std::panic::set_hook(Box::new(|_| {}));
-    let keyboard = if reports_release { Keyboard::Releases } else { Keyboard::Presses };
     let pointer = if app.settings.pointer { Pointer::On } else { Pointer::Off };
-    let guard = Screen::enter(keyboard, pointer)?;
-    let ended = catch_unwind(AssertUnwindSafe(|| work(&mut app)));
+    let mut guard = Screen::enter(pointer)?;
+    let ended = catch_unwind(AssertUnwindSafe(|| work(&mut app, &mut guard)));
     drop(guard);
     std::panic::set_hook(before);
     let result = match ended {
@@ -112,20 +110,23 @@ struct Screen {
 }
 
 impl Screen {
-    fn enter(keyboard: Keyboard, pointer: Pointer) -> io::Result<Screen> {
+    fn enter(pointer: Pointer) -> io::Result<Screen> {
         enable_raw_mode()?;
         // From here on dropping restores.
-        let screen = Screen { keyboard };
+        let screen = Screen { keyboard: Keyboard::Presses };
         execute!(io::stdout(), EnterAlternateScreen, EnableBracketedPaste)?;
         if pointer == Pointer::On {
             execute!(io::stdout(), EnableMouseCapture)?;
         }
-        if keyboard == Keyboard::Releases {
-            let flags = KeyboardEnhancementFlags::DISAMBIGUATE_ESCAPE_CODES
-                | KeyboardEnhancementFlags::REPORT_EVENT_TYPES;
-            execute!(io::stdout(), PushKeyboardEnhancementFlags(flags))?;
-        }
         Ok(screen)
+    }
+
+    /// Has the terminal tell that keys go up.
+    fn hear_releases(&mut self) -> io::Result<()> {
+        let flags = KeyboardEnhancementFlags::DISAMBIGUATE_ESCAPE_CODES
+            | KeyboardEnhancementFlags::REPORT_EVENT_TYPES;
+        self.keyboard = Keyboard::Releases;
+        execute!(io::stdout(), PushKeyboardEnhancementFlags(flags))
     }
 }
 
@@ -145,7 +146,7 @@ impl Drop for Screen {
     }
 }
 
-fn work(app: &mut App) -> io::Result<Ended> {
+fn work(app: &mut App, held: &mut Screen) -> io::Result<Ended> {
     let mut palette = Palette::of(app.settings.theme);
     let mut keeper = Keeper::new();
     let ended = end_signals(keeper.unsaved())?;
@@ -158,6 +159,8 @@ fn work(app: &mut App) -> io::Result<Ended> {
     let mut effects = app.resize(Rect::new(0, 0, size.width, size.height));
     effects.extend(app.compile());
     let mut pixels = Pixels::default();
+    let mut inquiry = Some(Inquiry::begin()?);
+    let mut abilities = Abilities::default();
     let mut seen = u64::MAX;
     let mut dirty = true;
     loop {
@@ -200,8 +203,9 @@ fn work(app: &mut App) -> io::Result<Ended> {
                 effects.extend(app.resize(screen));
             }
             if app.arena.pixels
+                && inquiry.is_none()
                 && !pixels.is_ready()
-                && let Err(why) = pixels.begin()
+                && let Err(why) = pixels.begin(abilities)
             {
                 app.arena.pixels = false;
                 app.said.message =
@@ -214,7 +218,29 @@ fn work(app: &mut App) -> io::Result<Ended> {
         // Not for ever: a flood of events must not keep the picture from being drawn, and a terminal
         // that is gone reports events without end.
         let began = Instant::now();
+        if let Some(asked) = &mut inquiry {
+            // Answers may be among the keys.
+            let now = started.elapsed().as_secs_f64();
+            let come = asked.read(patience)?;
+            dirty |= !come.is_empty();
+            for event in come {
+                effects.extend(take_in(app, event, now));
+            }
+            if asked.is_over() {
+                abilities = asked.found();
+                app.controls.reports_release = abilities.releases;
+                if abilities.releases {
+                    held.hear_releases()?;
+                }
+                inquiry = None;
+                dirty |= app.arena.pixels;
+            }
+            patience = Duration::ZERO;
+        }
         for _ in 0..MOST_AT_ONCE {
+            if inquiry.is_some() {
+                break;
+            }
             let enough = patience.is_zero() && began.elapsed() > PATIENCE * 2;
             if enough || ended.load(Ordering::Relaxed) != 0 || !event::poll(patience)? {
                 break;
