@@ -52,6 +52,12 @@ impl Counts {
         counts
     }
 
+    /// How many bytes it takes.
+    pub fn bytes(&self) -> usize {
+        let blocks: usize = self.levels.iter().map(Vec::len).sum();
+        self.values.len() * size_of::<u32>() + blocks * size_of::<Block>()
+    }
+
     /// Adds the next tick's number.
     pub fn push(&mut self, value: u32) {
         let at = self.values.len();

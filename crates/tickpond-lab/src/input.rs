@@ -2,11 +2,12 @@
 
 use std::collections::BTreeMap;
 
+use serde::{Deserialize, Serialize};
 use tickpond_lang::program::{InputId, Program, Tape, TapeAct};
 use tickpond_sim::InputChange;
 
 /// Something the player did, by the input's name: names outlive edits.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub enum Input {
     /// A key went down or up.
     Key(String, bool),

@@ -15,13 +15,14 @@
 //! | record | counts of every tick, and events as far back as they are kept |
 //! | keyframe | a saved state and its verdicts, from which later ticks are played again |
 //! | segment | the ticks that one version of the text has played |
-//! | past | what is kept of the run before an edit or restart, to compare with |
+//! | past, branch | what is kept of a run that an edit, a key in the past or a restart left behind: counts to compare with, and the recipe to play it again |
 //! | tape | input that is written down in a text |
 //! | verdict | how an expectation stands at a tick |
 //! | lane | one life in a chart of lives side by side |
 
 pub mod apart;
 mod beside;
+pub mod branch;
 pub mod between;
 pub mod case;
 pub mod cast;
@@ -55,6 +56,7 @@ pub mod values;
 pub mod watching;
 pub mod why;
 
+pub use branch::Recipe;
 pub use case::Case;
 pub use cast::Cast;
 pub use input::Input;
@@ -66,6 +68,6 @@ pub use player::Player;
 pub use probe::Probe;
 pub use record::Record;
 pub use report::Report;
-pub use run::{Edited, Run};
+pub use run::{BranchError, Edited, Run};
 pub use sink::{Sink, Tick};
 pub use timeline::Timeline;

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
 use thiserror::Error;
 use tickpond_lang::lex::lex;
 use tickpond_lang::program::{Knob, Program, Tape};
@@ -56,7 +57,7 @@ impl RunOptions {
 }
 
 /// Which tape a run plays.
-#[derive(Clone, Debug, PartialEq, Eq, Default)]
+#[derive(Clone, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub enum TapeChoice {
     /// None.
     #[default]

@@ -1,7 +1,10 @@
 //! The run before an edit or a restart, and what has changed since, in words.
 
+use std::sync::Arc;
+
 use tickpond_lang::program::Cause;
 
+use crate::branch::Recipe;
 use crate::record::{Record, Series};
 
 /// What is kept of a run that another has taken the place of: counts, no events.
@@ -11,14 +14,26 @@ pub struct Past {
     pub number: u64,
     /// The last tick it has in common with the run that took its place.
     pub parted: u64,
-    /// Counts and watches.
+    /// Counts and watches; none if it has been taken up from an earlier session.
     pub record: Record,
+    /// What it takes to play it again.
+    pub recipe: Arc<Recipe>,
 }
 
 impl Past {
     /// What is worth keeping of a record, up to which both are one.
-    pub fn of(number: u64, parted: u64, record: &Record) -> Past {
-        Past { number, parted, record: record.without_events() }
+    pub fn of(number: u64, parted: u64, record: &Record, recipe: Recipe) -> Past {
+        Past { number, parted, record: record.without_events(), recipe: Arc::new(recipe) }
+    }
+
+    /// What it is called: by what took its place.
+    pub fn words(&self) -> String {
+        format!("{}, before {}", self.number, self.recipe.before)
+    }
+
+    /// About how many bytes it takes.
+    pub fn bytes(&self) -> usize {
+        self.record.bytes() + self.recipe.bytes()
     }
 }
 

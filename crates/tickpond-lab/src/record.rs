@@ -286,6 +286,20 @@ impl Record {
         }
     }
 
+    /// About how many bytes it takes, without the events.
+    pub fn bytes(&self) -> usize {
+        let series = |series: &Series| {
+            let counts = [&series.live, &series.born, &series.ended];
+            let states = series.states.iter().map(|(_, counts)| counts);
+            let counted: usize = counts.into_iter().chain(states).map(Counts::bytes).sum();
+            let ends: usize = series.ends.iter().map(|ticks| ticks.len() * size_of::<u64>()).sum();
+            counted + ends + series.lives.len() * size_of::<Life>()
+        };
+        let watches: usize = self.watches.iter().map(|w| w.values.len() * size_of::<f64>()).sum();
+        let kinds: usize = self.kinds.iter().map(series).sum();
+        kinds + watches + self.alive.bytes() + self.waves.bytes()
+    }
+
     /// Sets how many events are kept in detail; the usual number is two million.
     pub fn keep_events(&mut self, most: usize) {
         self.most_events = Some(most.max(1));

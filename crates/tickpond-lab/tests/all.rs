@@ -3,6 +3,7 @@
 mod apart;
 mod asking;
 mod beside;
+mod branches;
 mod between;
 mod checks;
 mod common;

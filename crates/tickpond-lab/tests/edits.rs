@@ -132,20 +132,33 @@ proptest! {
         let mut run = run(&pond(1));
         // The speed of each tick played, from 1 on; the text; where the person stands.
         let (mut played, mut text, mut tick) = (Vec::<u32>::new(), (1, false), 0usize);
+        // What an edit in the past cut off: where, the text it took the place of, and all that was played.
+        let mut left: Option<(usize, u32, Vec<u32>)> = None;
         for deed in deeds {
             match deed {
                 Deed::Edit(speed, with_remark) => {
                     let new = if with_remark { remarked(speed) } else { pond(speed) };
                     run.edit(program(&new)).unwrap();
-                    // What means the same cuts nothing off.
+                    // What means the same cuts nothing off, and what is taken back before another tick gives it back.
                     if speed != text.0 {
-                        played.truncate(tick);
+                        match &left {
+                            Some((at, old, all)) if (*at, *old) == (tick, speed) => {
+                                played.clone_from(all);
+                                left = None;
+                            }
+                            _ if tick < played.len() => {
+                                left = Some((tick, text.0, played.clone()));
+                                played.truncate(tick);
+                            }
+                            _ => {}
+                        }
                     }
                     text = (speed, with_remark);
                 }
                 Deed::Play(ticks) => {
                     run.play_to(run.tick() + ticks);
                     tick += ticks as usize;
+                    left = left.filter(|_| tick <= played.len());
                     played.resize(played.len().max(tick), text.0);
                 }
                 Deed::Seek(to) => {
@@ -155,6 +168,7 @@ proptest! {
                 Deed::Press => {
                     run.press("hop", true);
                     played.truncate(tick);
+                    left = None;
                 }
             }
             let newest = if text.1 { remarked(text.0) } else { pond(text.0) };

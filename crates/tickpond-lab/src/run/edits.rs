@@ -6,8 +6,9 @@ use tickpond_lang::program::Program;
 use tickpond_sim::Engine;
 use tickpond_sim::carry::carry;
 
-use super::{Edited, MOST_PASTS, Run};
+use super::{Edited, Run};
 use crate::beside::Beside;
+use crate::branch::what_changed;
 use crate::moved::Moved;
 use crate::options::{OptionsError, TapeChoice};
 use crate::past::Past;
@@ -47,11 +48,19 @@ impl Run {
         if !forks {
             return self.again(program).map(|()| Edited::Remade("as you chose".into()));
         }
+        if self.left_here(&program) && self.take_back().is_ok() {
+            // The places in the text may be others.
+            let engine = self.engine(program.clone());
+            let moved = Moved::between(&self.newest().text, &program.text);
+            self.move_lines(&moved);
+            self.take_places_of(engine);
+            return Ok(Edited::TakenBack);
+        }
         let old = &self.segments[self.segment_at(self.tick())].engine;
         let is_back = same_meaning(&old.program().text, &program.text);
         let carried = carry(&self.now.state, &old.compiled, &engine.compiled);
         let was_played = self.tick() < self.head();
-        self.keep_past();
+        self.keep_past(&program);
         self.cut();
         self.move_lines(&moved);
         if is_back {
@@ -80,16 +89,35 @@ impl Run {
 
     /// Keeps this run as the one to compare with, and what it takes to play it on; or, while a person is
     /// still typing the same edit, the one before it.
-    fn keep_past(&mut self) {
+    fn keep_past(&mut self, program: &Program) {
         let typing = 2.0 * self.program().rate;
         let last = self.edited.filter(|last| (*last..*last + typing as u64).contains(&self.tick()));
-        if last.is_none() {
-            self.keep_as_past(self.tick());
+        if last.is_none() || self.tick() < self.head() {
+            let before = self.told_edit(program);
+            self.keep_as_past(self.tick(), before);
             self.edited = Some(self.tick());
         }
     }
 
-    pub(super) fn keep_as_past(&mut self, parted: u64) {
+    /// What an edit changes, and when.
+    fn told_edit(&self, program: &Program) -> String {
+        let seconds = self.tick() as f64 / self.program().rate;
+        format!("{} at {seconds:.2} s", what_changed(&self.newest().text, &program.text))
+    }
+
+    /// Whether the newest branch was left by an edit of the present tick, nothing has been played since, and this text is
+    /// the branch's.
+    fn left_here(&self, program: &Program) -> bool {
+        let Some(past) = self.pasts.last() else { return false };
+        let tick = self.tick();
+        let was_left = past.parted == tick && past.recipe.head > tick && self.edited == Some(tick);
+        was_left
+            && tick == self.head()
+            && same_meaning(&past.recipe.newest(), &program.text)
+            && past.recipe.keys.range(..=tick).eq(self.keys.iter())
+    }
+
+    pub(super) fn keep_as_past(&mut self, parted: u64, before: String) {
         let beside = |run: &mut Run| Beside::new(run.program().clone(), run.now.state.clone());
         let beside = match self.tick() < self.head() {
             true => self.aside(self.head(), beside),
@@ -97,15 +125,15 @@ impl Run {
         };
         self.beside = Some(beside);
         self.numbered += 1;
-        self.pasts.push(Past::of(self.numbered, parted, &self.record));
-        if self.pasts.len() > MOST_PASTS {
-            self.pasts.remove(0);
-        }
+        let recipe = self.recipe(before);
+        self.pasts.push(Past::of(self.numbered, parted, &self.record, recipe));
+        self.let_go_of_oldest();
     }
 
     fn again(&mut self, program: Arc<Program>) -> Result<(), OptionsError> {
         // Each is a whole run, and the one before it is what it is compared with.
-        self.keep_as_past(self.tick());
+        let before = self.told_edit(&program);
+        self.keep_as_past(self.tick(), before);
         self.edited = Some(self.tick());
         self.cut();
         self.remake(program)
@@ -118,7 +146,8 @@ impl Run {
         run.numbered = self.numbered;
         run.edited = self.edited;
         run.begun = self.begun + 1;
-        run.keyframes.set_budget(self.keyframes.budget());
+        run.set_memory(self.budget);
+        run.let_go = self.let_go.take();
         if let Some(stop) = &self.stop {
             run.interrupt_by(stop.clone());
         }

@@ -12,12 +12,15 @@ use crate::moved::Moved;
 use crate::options::{OptionsError, RunOptions, TapeChoice};
 
 impl Run {
-    /// Forgets everything after the present tick. The newest text plays on from here: where the state cannot be
+    /// Leaves everything after the present tick behind as a branch, named by what is done here. The newest text plays on from here: where the state cannot be
     /// carried over to it, the run is made again up to this tick; see [`Run::made_again`].
-    pub fn forget_future(&mut self) {
+    pub fn forget_future(&mut self, because: &str) {
         if self.tick() == self.head() {
             return;
         }
+        let seconds = self.tick() as f64 / self.program().rate;
+        self.keep_as_past(self.tick(), format!("{because} at {seconds:.2} s"));
+        self.edited = Some(self.tick());
         let newest = self.newest();
         self.cut();
         if Arc::ptr_eq(&newest, self.program()) {
@@ -59,6 +62,12 @@ impl Run {
         }
     }
 
+    /// The same where nothing has been played behind the present tick, but texts and keys are laid out for it.
+    pub(super) fn cut_all(&mut self) {
+        self.cut();
+        self.keys.split_off(&(self.tick() + 1));
+    }
+
     /// Another text is the newest: the lines of those before are where they are in that.
     pub(super) fn move_lines(&mut self, moved: &Moved) {
         for segment in &mut self.segments {
@@ -87,7 +96,8 @@ impl Run {
         let program = self.newest();
         let mut options = self.options.clone();
         options.seed = seed.unwrap_or(options.seed);
-        self.begin_again(program, options)
+        let before = format!("starting again with seed {}", options.seed);
+        self.begin_again(program, options, before)
     }
 
     /// Begins again at tick 0 with the newest text and what the player does on a tape.
@@ -96,7 +106,12 @@ impl Run {
     /// [`OptionsError`] if there is no such tape; nothing has changed.
     pub fn play_tape(&mut self, tape: TapeChoice) -> Result<(), OptionsError> {
         let program = self.newest();
-        self.begin_again(program, RunOptions { tape, ..self.options.clone() })
+        let before = match &tape {
+            TapeChoice::Named(name) => format!("playing the tape \"{name}\""),
+            TapeChoice::Nothing => "playing without a tape".to_string(),
+            TapeChoice::Played => "playing the pond's tape".to_string(),
+        };
+        self.begin_again(program, RunOptions { tape, ..self.options.clone() }, before)
     }
 
     /// The text that is played from now on.
@@ -111,9 +126,10 @@ impl Run {
         &mut self,
         program: Arc<Program>,
         options: RunOptions,
+        before: String,
     ) -> Result<(), OptionsError> {
         let mut run = Run::new(program, options)?;
-        self.keep_as_past(0);
+        self.keep_as_past(0, before);
         self.edited = None;
         self.succeed(&mut run);
         *self = run;

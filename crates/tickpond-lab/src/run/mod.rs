@@ -1,6 +1,7 @@
 //! A run that is recorded and can be played, jumped in, and edited.
 
 mod asked;
+mod branches;
 mod edits;
 mod future;
 mod heard;
@@ -31,8 +32,10 @@ use crate::watching::NotFinite;
 /// Bytes the keyframes of a run may take.
 const KEYFRAME_BUDGET: usize = 2 << 30;
 
-/// How many earlier runs are kept to compare with.
-pub const MOST_PASTS: usize = 6;
+pub use branches::BranchError;
+
+/// How many branches are kept, to go back to and to compare with.
+pub const MOST_PASTS: usize = 12;
 
 /// How many ticks before the present one events are made again for, where they were dropped.
 const RECALL: u64 = 600;
@@ -112,6 +115,10 @@ pub struct Run {
     given_up: Option<u64>,
     /// Why it was made again, though nobody edited it.
     made_again: Option<String>,
+    /// Bytes the run may take.
+    budget: usize,
+    /// The branch that was let go of last.
+    let_go: Option<String>,
 }
 
 /// Events that were dropped from the record and have been made again.
@@ -148,6 +155,8 @@ impl Run {
             stop: None,
             given_up: None,
             made_again: None,
+            budget: KEYFRAME_BUDGET,
+            let_go: None,
         };
         run.finish_tick(events);
         Ok(run)
@@ -258,7 +267,9 @@ impl Run {
 
     /// Sets how many bytes the keyframes may take.
     pub fn set_memory(&mut self, bytes: usize) {
+        self.budget = bytes;
         self.keyframes.set_budget(bytes);
+        self.let_go_of_oldest();
     }
 
     /// Sets how many events are kept in detail. Those dropped can be made again; see [`Run::recall`].

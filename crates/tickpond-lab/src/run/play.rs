@@ -52,6 +52,11 @@ impl Run {
             self.now.state = state;
         }
         self.now.judge = self.now.judge.carry(old.program(), new.program());
+        if self.now.state.tick + 1 == self.record.len as u64 {
+            // A branch is played again.
+            let program = new.program().clone();
+            self.record.adopt(&program);
+        }
     }
 
     pub(super) fn finish_tick(&mut self, events: Vec<Event>) {
@@ -86,23 +91,23 @@ impl Run {
     }
 
     /// Notes a key for the next tick. In the past this begins another future: what was played after
-    /// the present tick is forgotten.
+    /// the present tick is left behind as a branch.
     pub fn press(&mut self, input: &str, down: bool) {
-        self.forget_future();
+        self.forget_future(&format!("the key of `{input}`"));
         let next = self.tick() + 1;
         self.keys.entry(next).or_default().push(Input::Key(input.to_string(), down));
     }
 
     /// Notes that a pointer is moved to a place in u for the next tick, as [`Run::press`] does a key.
     pub fn point(&mut self, input: &str, to: (f64, f64)) {
-        self.forget_future();
+        self.forget_future(&format!("`{input}` was moved"));
         let next = self.tick() + 1;
         self.keys.entry(next).or_default().push(Input::Move(input.to_string(), to));
     }
 
     /// Notes that one of a kind is put at a place in u in the next tick, as [`Run::press`] does a key.
     pub fn place(&mut self, kind: &str, at: (f64, f64)) {
-        self.forget_future();
+        self.forget_future(&format!("a {kind} was put in place"));
         let next = self.tick() + 1;
         self.keys.entry(next).or_default().push(Input::Place(kind.to_string(), at));
     }

@@ -50,6 +50,8 @@ impl App {
                 Some(_) => self.ask(Ask::TapeName, ""),
                 None => return tell(Command::Tape(None)),
             },
+            Action::Branches => self.list_branches(),
+            Action::NewestBranch => return self.newest_branch(),
             Action::Memory => self.tell_memory(),
             Action::Script => {
                 let effects = self.let_go();

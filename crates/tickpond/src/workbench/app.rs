@@ -72,6 +72,8 @@ pub struct Said {
     pub outbox: Vec<Effect>,
     seen_notice: u64,
     seen_page: u64,
+    /// The branch that was gone back to last, by its count.
+    seen_back: u64,
     seen_tape: Option<String>,
     told_wish: Option<Wish>,
     told_tapes: bool,
@@ -203,6 +205,15 @@ impl App {
             let (title, lines) = (page.title.clone(), page.lines.clone());
             self.over.menu = Some(Menu::page(title, lines));
         }
+        if let Some(gone) = &snapshot.gone_back
+            && gone.number != self.said.seen_back
+        {
+            self.said.seen_back = gone.number;
+            // What plays and what stands here are one; Ctrl+Z leads to the text of before.
+            if *gone.text != *self.script.buffer.text() {
+                self.script.buffer.put_all(&gone.text);
+            }
+        }
         if let Some(stopped) = &snapshot.stopped
             && self.snapshot.stopped.as_ref() != Some(stopped)
         {
@@ -311,6 +322,7 @@ impl App {
         let controls = Controls::new(self.controls.reports_release);
         let seen = (self.said.seen_notice, self.said.seen_tape.take());
         let (seen_page, pixels) = (self.said.seen_page, self.arena.pixels);
+        let seen_back = self.said.seen_back;
         let number = self.file.number + 1;
         *self = App::new(document, controls.reports_release);
         self.file.number = number;
@@ -318,7 +330,7 @@ impl App {
         self.settings = settings;
         (self.bands.screen, self.known.clipboard) = (screen, clipboard);
         (self.said.seen_notice, self.said.seen_tape) = seen;
-        self.said.seen_page = seen_page;
+        (self.said.seen_page, self.said.seen_back) = (seen_page, seen_back);
         self.arena.pixels = pixels;
     }
 

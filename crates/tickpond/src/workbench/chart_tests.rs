@@ -316,7 +316,7 @@ fn another_future_makes_it_look_again() {
     let mut befell = Befell::default();
     assert!(!befell.of(&run, &one).is_empty());
     run.seek(100);
-    run.forget_future();
+    run.forget_future("a key");
     assert!(befell.of(&run, &one).is_empty(), "it has not been born in this future");
     run.play_to(900);
     let born = befell.of(&run, &one).iter().filter(|e| e.what == What::Born).count();

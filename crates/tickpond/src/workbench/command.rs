@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 use std::sync::Arc;
 
+use tickpond_lab::Recipe;
 use tickpond_lang::program::Program;
 
 use super::one::One;
@@ -67,6 +68,10 @@ pub enum Command {
     Pin(String),
     /// Takes a pin away.
     Unpin(usize),
+    /// Goes back to a branch.
+    Branch(u64),
+    /// Branches of an earlier session.
+    Branches(Vec<Recipe>),
     /// Why a line of the newest text, from 1, did not run.
     WhyNot(u32),
     /// Writes a drawing of the run.

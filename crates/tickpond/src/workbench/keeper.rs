@@ -6,6 +6,7 @@ use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant, SystemTime};
 
 use ropey::Rope;
+use tickpond_lab::Recipe;
 
 use super::app::App;
 use super::offer::Asks;
@@ -27,6 +28,8 @@ pub struct Unsaved {
     text: Option<Rope>,
     /// What was in its file, as [`recovery::fingerprint`] has it.
     base: Option<u64>,
+    /// What can be gone back to.
+    branches: Vec<Arc<Recipe>>,
     recovery: Recovery,
 }
 
@@ -39,7 +42,7 @@ impl Unsaved {
         match &self.text {
             Some(text) => {
                 let (path, text) = (self.path.as_deref(), text.to_string());
-                self.recovery.keep(path, &self.name, &text, self.base)
+                self.recovery.keep(path, &self.name, &text, self.base, &self.branches)
             }
             None => {
                 self.recovery.forget();
@@ -52,7 +55,7 @@ impl Unsaved {
 /// What was kept, and how the file was when it was looked at last.
 pub struct Keeper {
     /// The version that was kept, and whether it was saved.
-    kept_state: (u64, bool),
+    kept_state: State,
     kept: Instant,
     /// How long it took.
     took: Duration,
@@ -77,8 +80,8 @@ pub struct Keeper {
 const SOUGHT_EVERY: Duration = Duration::from_millis(250);
 const SOUGHT_FOR: Duration = Duration::from_secs(3);
 
-/// The version of a text, its file, whether it is saved, and which bytes are known of the file.
-type Shared = (u64, Option<PathBuf>, bool, Option<(usize, usize)>);
+/// The version of a text, its file, whether it is saved, which bytes are known of the file, and the newest branch.
+type Shared = (u64, Option<PathBuf>, bool, Option<(usize, usize)>, Option<u64>);
 
 /// When a file was changed, and how long it is.
 type Stamp = (SystemTime, u64);
@@ -87,7 +90,7 @@ impl Keeper {
     pub fn new() -> Keeper {
         let now = Instant::now();
         Keeper {
-            kept_state: (0, true),
+            kept_state: (0, true, None),
             kept: now,
             took: Duration::ZERO,
             looked: now,
@@ -110,7 +113,8 @@ impl Keeper {
     fn share(&mut self, app: &App) {
         let is_saved = app.script.buffer.is_saved();
         let on_disk = app.file.on_disk.as_ref().map(|bytes| (bytes.as_ptr() as usize, bytes.len()));
-        let now = (app.script.buffer.version(), app.file.path.clone(), is_saved, on_disk);
+        let branch = app.snapshot.branches.last().map(|branch| branch.number);
+        let now = (app.script.buffer.version(), app.file.path.clone(), is_saved, on_disk, branch);
         if self.shared.as_ref() == Some(&now) {
             return;
         }
@@ -119,6 +123,8 @@ impl Keeper {
             unsaved.text = (!is_saved).then(|| app.script.buffer.rope());
             unsaved.path.clone_from(&app.file.path);
             unsaved.name.clone_from(&app.file.name);
+            unsaved.branches =
+                app.snapshot.branches.iter().map(|branch| branch.recipe.clone()).collect();
             unsaved.base = app.file.on_disk.as_deref().map(recovery::fingerprint);
         }
     }
@@ -237,9 +243,13 @@ impl Keeper {
 }
 
 /// What makes a text worth keeping, or not worth it any more: a change of it, or its file being gone.
-fn state(app: &App) -> (u64, bool) {
-    (app.script.buffer.version(), app.script.buffer.is_saved())
+fn state(app: &App) -> State {
+    let branch = app.snapshot.branches.last().map(|branch| branch.number);
+    (app.script.buffer.version(), app.script.buffer.is_saved(), branch)
 }
+
+/// The version of a text, whether it is saved, and the newest branch.
+type State = (u64, bool, Option<u64>);
 
 fn stamp(path: &Path) -> Option<Stamp> {
     let there = std::fs::metadata(path).ok()?;

@@ -19,6 +19,8 @@ pub enum Action {
     PreviousEvent,
     FirstBroken,
     PauseWhen,
+    Branches,
+    NewestBranch,
     Faster,
     Slower,
     Restart,

@@ -14,6 +14,8 @@ pub enum Menu {
     Ponds { typed: String, chosen: usize, entries: Vec<Entry>, is_start: bool },
     /// Tapes to play, the last of which is none.
     Tapes { names: Vec<String>, chosen: usize },
+    /// Branches to go back to, by number and words, the newest first.
+    Branches { rows: Vec<(u64, String)>, chosen: usize },
     /// What could stand at the cursor.
     Words { span: Span, found: Vec<Candidate>, chosen: usize },
     /// Something to read: a title and lines, the first that is shown, and whether it belongs to the question what to do

@@ -5,11 +5,13 @@ use std::path::PathBuf;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 use super::app::{App, Effect};
+use super::command::Command;
 use super::commands::TABLE;
 use super::keys::{self, Action};
 use super::menu::{Entry, Menu, Opening};
 use super::prompt::{After, Prompt};
 use super::prompts::type_into;
+use super::snapshot::Branch;
 
 /// Lines of a page that one key turns.
 const PAGE: usize = 10;
@@ -98,6 +100,16 @@ impl App {
                     self.over.menu = Some(Menu::Tapes { names, chosen });
                 }
             },
+            Menu::Branches { rows, chosen } => match key.code {
+                KeyCode::Enter => {
+                    let number = rows.get(chosen).map(|(number, _)| *number);
+                    return number.map(|n| Effect::Tell(Command::Branch(n))).into_iter().collect();
+                }
+                code => {
+                    let chosen = moved(code, chosen, rows.len());
+                    self.over.menu = Some(Menu::Branches { rows, chosen });
+                }
+            },
             Menu::Words { span, found, chosen } => match key.code {
                 KeyCode::Enter | KeyCode::Tab => {
                     if let Some(candidate) = found.get(chosen) {
@@ -147,6 +159,39 @@ impl App {
             return;
         }
         self.over.menu = Some(Menu::Tapes { names, chosen: 0 });
+    }
+
+    /// Lists the branches, the newest first.
+    pub(super) fn list_branches(&mut self) {
+        let rate = self.snapshot.cast.as_ref().map_or(60.0, |cast| cast.rate);
+        let row = |branch: &Branch| {
+            let recipe = &branch.recipe;
+            let seconds = recipe.head as f64 / rate;
+            let keys: usize = recipe.keys.values().map(Vec::len).sum();
+            let did = if keys == 0 { String::new() } else { format!(", {keys} keys and moves") };
+            (branch.number, format!("{}: {seconds:.2} s{did}", branch.words))
+        };
+        let rows: Vec<_> = self.snapshot.branches.iter().rev().map(row).collect();
+        if rows.is_empty() {
+            return self.tell_no_branch();
+        }
+        self.over.menu = Some(Menu::Branches { rows, chosen: 0 });
+    }
+
+    /// Back to what was left behind last.
+    pub(super) fn newest_branch(&mut self) -> Vec<Effect> {
+        match self.snapshot.branches.last() {
+            Some(branch) => vec![Effect::Tell(Command::Branch(branch.number))],
+            None => {
+                self.tell_no_branch();
+                Vec::new()
+            }
+        }
+    }
+
+    fn tell_no_branch(&mut self) {
+        let words = "no branch: an edit, a key in the past or a new start leaves the run before as one";
+        self.said.message = Some((words.into(), false));
     }
 
     /// Opens another pond, unless this one is not saved: then that is asked about first.

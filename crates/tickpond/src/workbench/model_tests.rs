@@ -94,6 +94,8 @@ struct Model {
     plays: (u32, bool),
     /// The pace of each tick played, from 1 on.
     played: Vec<u32>,
+    /// What an edit in the past cut off: where, what played then, and all that was played.
+    left: Option<(usize, (u32, bool), Vec<u32>)>,
     tick: usize,
     anew: bool,
     files: [u32; 2],
@@ -128,7 +130,19 @@ impl Model {
         if broken || self.plays == (pace, muted) {
             return;
         }
-        self.plays = (pace, muted);
+        let old = std::mem::replace(&mut self.plays, (pace, muted));
+        if !self.anew
+            && let Some((_, _, all)) =
+                self.left.take_if(|(at, text, _)| (*at, *text) == (self.tick, (pace, muted)))
+        {
+            self.played = all;
+            return;
+        }
+        if self.tick < self.played.len() {
+            self.left = Some((self.tick, old, self.played.clone()));
+        } else if self.anew {
+            self.left = None;
+        }
         self.played.truncate(self.tick);
         if self.anew {
             let pace = self.pace();
@@ -179,6 +193,7 @@ impl Desk {
             before: Vec::new(),
             plays: (10, false),
             played: Vec::new(),
+            left: None,
             tick: 0,
             anew: false,
             files: [10, 11],
@@ -270,7 +285,7 @@ impl Desk {
             Deed::Restart => {
                 self.press(key(KeyCode::Esc));
                 self.press(key(KeyCode::Char('r')));
-                (self.model.played, self.model.tick) = (Vec::new(), 0);
+                (self.model.played, self.model.tick, self.model.left) = (Vec::new(), 0, None);
             }
             Deed::Select(next) => {
                 self.press(key(KeyCode::Esc));
@@ -320,6 +335,9 @@ impl Desk {
         let (to, pace) = (tick as usize, self.model.pace());
         self.model.tick = to;
         let len = self.model.played.len().max(to);
+        if len > self.model.played.len() {
+            self.model.left = None;
+        }
         self.model.played.resize(len, pace);
         // It is on its way: what comes next happens there.
         self.settle();
@@ -398,6 +416,7 @@ impl Desk {
             before: Vec::new(),
             plays: (pace, false),
             played: Vec::new(),
+            left: None,
             tick: 0,
             anew: self.model.anew,
             files: self.model.files,

@@ -202,7 +202,7 @@ fn a_text_that_is_taken_up_knows_what_it_was_typed_into(
     let left = Left { text: format!("{TEXT}// kept\n"), base, ..Left::default() };
     hand.app.put_offer(Asks::Recover(left));
     hand.after(1.0, KeyCode::Char('r'));
-    assert!(matches!(hand.after(0.1, KeyCode::Enter)[..], [Effect::Taken(_)]));
+    assert!(matches!(hand.after(0.1, KeyCode::Enter)[..], [Effect::Tell(_), Effect::Taken(_)]));
     assert!(hand.text().ends_with("// kept\n"));
     let wanted = asks.then(|| Asks::Disk(TEXT.to_string()));
     assert_eq!(hand.asks(), wanted);

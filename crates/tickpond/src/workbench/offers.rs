@@ -3,6 +3,7 @@
 use crossterm::event::{KeyCode, KeyEvent};
 
 use super::app::{App, Effect};
+use super::command::Command;
 use super::menu::Menu;
 use super::offer::{Asks, Offer, SETTLES};
 use super::recovery::{Left, fingerprint};
@@ -120,7 +121,8 @@ impl App {
                     self.script.buffer.mark_unsaved();
                     self.put_offer(Asks::Disk(theirs));
                 }
-                vec![Effect::Taken(left)]
+                let branches = left.branches.iter().map(|recipe| recipe.as_ref().clone()).collect();
+                vec![Effect::Tell(Command::Branches(branches)), Effect::Taken(left)]
             }
             (Asks::Disk(theirs), Some(KeyCode::Char('t'))) => {
                 self.take_theirs(&theirs);

@@ -187,6 +187,14 @@ pub fn menu(
             let room = page((84, height), title, area, cells, palette);
             list("", *chosen, &rows, "", room, cells, palette);
         }
+        Menu::Branches { rows, chosen } => {
+            let title = ("Branches", "Enter goes back to it, ↑ ↓ choose, Esc closes");
+            let rows: Vec<(String, String)> =
+                rows.iter().map(|(_, words)| (words.clone(), String::new())).collect();
+            let height = (rows.len() as u16 + 4).clamp(6, 24);
+            let room = page((100, height), title, area, cells, palette);
+            list("", *chosen, &rows, "", room, cells, palette);
+        }
         Menu::Words { found, chosen, .. } => words(found, *chosen, area, cursor, cells, palette),
         Menu::Page { title, lines, top, .. } => {
             let width = area.width.min(96);

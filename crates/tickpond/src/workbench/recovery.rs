@@ -4,9 +4,11 @@
 use std::fs::{File, TryLockError};
 use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 use tempfile::{Builder, NamedTempFile};
+use tickpond_lab::Recipe;
 
 use super::places;
 
@@ -19,6 +21,9 @@ struct Kept {
     #[serde(default)]
     base: Option<u64>,
     text: String,
+    /// What it takes to play again what was left behind, the oldest first.
+    #[serde(default)]
+    branches: Vec<Arc<Recipe>>,
 }
 
 /// A text that was left behind.
@@ -27,6 +32,8 @@ pub struct Left {
     pub text: String,
     /// What was in the pond's file when it was typed; none if it had none, or that is not known.
     pub base: Option<u64>,
+    /// The branches that were kept with it.
+    pub branches: Vec<Arc<Recipe>>,
     /// The file it is kept in.
     pub(super) file: PathBuf,
 }
@@ -113,6 +120,7 @@ impl Recovery {
         name: &str,
         text: &str,
         base: Option<u64>,
+        branches: &[Arc<Recipe>],
     ) -> io::Result<()> {
         let whose = whose(path, name);
         let window = match self.window.take().filter(|window| window.whose == whose) {
@@ -123,6 +131,7 @@ impl Recovery {
             path: path.map(|path| places::absolute(path).display().to_string()),
             base,
             text: text.to_string(),
+            branches: branches.to_vec(),
         };
         // Whole at every moment; that it may be lost with the power is the price of keeping it this often.
         let mut beside = NamedTempFile::new_in(folder()?)?;
@@ -169,7 +178,7 @@ pub fn left_behind(path: Option<&Path>, name: &str, text: &str) -> Option<Left> 
             return None;
         }
         let kept: Kept = serde_json::from_slice(&std::fs::read(&file).ok()?).ok()?;
-        let left = Left { text: kept.text, base: kept.base, file };
+        let left = Left { text: kept.text, base: kept.base, branches: kept.branches, file };
         // A byte before the first letter is none that was typed.
         if left.text.trim_start_matches('\u{feff}') == text.trim_start_matches('\u{feff}') {
             left.forget();

@@ -16,7 +16,7 @@ use crate::workbench::befell::Befell;
 use crate::workbench::command::Command;
 use crate::workbench::one::One;
 use crate::workbench::pins::Pins;
-use crate::workbench::snapshot::{self, Notice, Page, Play, Snapshot};
+use crate::workbench::snapshot::{self, GoneBack, Notice, Page, Play, Snapshot};
 use crate::workbench::stops::Stops;
 use crate::workbench::views::lifelines::span_of;
 use crate::workbench::views::pins::COLUMNS as PIN_COLUMNS;
@@ -150,6 +150,7 @@ pub struct Worker {
     habits: Habits,
     notice: Option<Notice>,
     page: Option<Page>,
+    gone_back: Option<GoneBack>,
     /// Whether there is anything that has not been published.
     changed: bool,
 }
@@ -220,6 +221,7 @@ impl Worker {
             habits: Habits { forks: true, memory: None, tape: TapeChoice::Nothing },
             notice: None,
             page: None,
+            gone_back: None,
             changed: true,
         }
     }
@@ -414,6 +416,7 @@ impl Worker {
         };
         snapshot.notice = self.notice.clone();
         snapshot.page = self.page.clone();
+        snapshot.gone_back = self.gone_back.clone();
         snapshot.stops = self.stops.list();
         if let Ok(mut latest) = self.link.latest.lock() {
             *latest = (latest.0 + 1, Arc::new(snapshot));

@@ -6,7 +6,7 @@ use std::time::Instant;
 
 use tickpond_draw::{Beside, Wanted, prepare};
 use tickpond_lab::why::why_not;
-use tickpond_lab::{Edited, Run, RunOptions, TapeChoice, Timeline};
+use tickpond_lab::{Edited, Past, Run, RunOptions, TapeChoice, Timeline};
 use tickpond_lang::program::Program;
 use tickpond_sim::{EntityId, Who};
 
@@ -17,7 +17,7 @@ use crate::workbench::answers::Known;
 use crate::workbench::befell::Befell;
 use crate::workbench::command::{Command, DrawRun};
 use crate::workbench::pins::Pins;
-use crate::workbench::snapshot::Page;
+use crate::workbench::snapshot::{GoneBack, Page};
 use crate::workbench::stops::Stops;
 use crate::workbench::stretch::around;
 use crate::workbench::wake::Wake;
@@ -26,6 +26,7 @@ use crate::writing::write_new;
 impl Worker {
     pub(in crate::workbench) fn obey(&mut self, command: Command) {
         self.changed = true;
+        let told_before = self.notice.as_ref().map(|notice| notice.number);
         if acts_on_the_run(&command) {
             self.arrive();
         }
@@ -115,9 +116,39 @@ impl Worker {
                 }
             }
             Command::Unpin(at) => self.pins.forget(at),
+            Command::Branch(number) => self.go_back(number),
+            Command::Branches(recipes) => {
+                if let Some(run) = &mut self.run {
+                    run.adopt_branches(recipes);
+                }
+            }
             Command::WhyNot(line) => self.why_not(line),
             Command::Export(paths, drawing) => self.export(&paths, &drawing),
             Command::Quit => {}
+        }
+        // Nothing a person recorded goes without a word.
+        if let Some(gone) = self.run.as_mut().and_then(Run::let_go) {
+            let words = format!("the oldest branch is let go of: {gone}");
+            let told = self.notice.as_ref().filter(|notice| Some(notice.number) != told_before);
+            let told = told.map_or(words.clone(), |notice| format!("{}; {words}", notice.words));
+            self.say(told, false);
+        }
+    }
+
+    fn go_back(&mut self, number: u64) {
+        let Some(run) = &mut self.run else { return };
+        match run.go_back(number) {
+            Ok(()) => {
+                let (words, text) = (run.pasts().last().map(Past::words), run.newest().text.clone());
+                let seconds = run.tick() as f64 / run.program().rate;
+                self.pace.playing = false;
+                self.taping.recording = self.taping.recording.filter(|since| *since <= run.tick());
+                let count = self.gone_back.as_ref().map_or(0, |gone| gone.number) + 1;
+                self.gone_back = Some(GoneBack { number: count, text });
+                let left = words.map_or(String::new(), |words| format!("; left for it: {words}"));
+                self.say(format!("back on branch {number}, at {seconds:.2} s{left}"), false);
+            }
+            Err(error) => self.say(error.to_string(), true),
         }
     }
 
@@ -141,7 +172,9 @@ impl Worker {
             Ok(Edited::Forked) => self.say(format!("edit taken up at {seconds:.2} s"), false),
             // The gutter follows by itself; there is nothing to tell.
             Ok(Edited::Same) => {}
-            Ok(Edited::TakenBack) => self.say("edit taken back: the run goes on as before", false),
+            Ok(Edited::TakenBack) => {
+                self.say("edit taken back: the run goes on as before, and what was played is there", false);
+            }
             Ok(Edited::Remade(reason)) => {
                 self.say(format!("run made again from 0 s: {reason}"), false);
             }

@@ -84,8 +84,20 @@ impl Snapshot {
             answer: Answer::default(),
             stops: Vec::new(),
             pins: Vec::new(),
+            branches: branches(run),
+            gone_back: None,
         }
     }
+}
+
+fn branches(run: &Run) -> Vec<Branch> {
+    let one = |past: &tickpond_lab::Past| Branch {
+        number: past.number,
+        words: past.words(),
+        parted: past.parted,
+        recipe: past.recipe.clone(),
+    };
+    run.pasts().iter().map(one).collect()
 }
 
 /// How often each line ran on which something can; of several things on one the one that ran most.

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use tickpond_lab::Recipe;
 use tickpond_lab::cast::Cast;
 use tickpond_lab::judge::Outcome;
 use tickpond_lang::program::{Cause, KindId};
@@ -47,6 +48,31 @@ pub struct Snapshot {
     pub stops: Vec<StopAt>,
     /// Values that are pinned.
     pub pins: Vec<PinAt>,
+    /// What was left behind and can be gone back to, the oldest first.
+    pub branches: Vec<Branch>,
+    /// The text of a branch that was gone back to.
+    pub gone_back: Option<GoneBack>,
+}
+
+/// A run that was left behind.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Branch {
+    /// Its number.
+    pub number: u64,
+    /// By what it was left: `3, before gap = 0.4 s at 12.30 s`.
+    pub words: String,
+    /// The last tick it shares with the run that took its place.
+    pub parted: u64,
+    /// What it takes to play it again.
+    pub recipe: Arc<Recipe>,
+}
+
+/// The text that plays since a branch was gone back to.
+#[derive(Clone, Debug, PartialEq)]
+pub struct GoneBack {
+    /// Counts how often one was.
+    pub number: u64,
+    pub text: Arc<str>,
 }
 
 /// Where in its time the run is.

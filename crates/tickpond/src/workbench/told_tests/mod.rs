@@ -1,6 +1,7 @@
 //! What the screen says is so: each fault that was found there once, by name.
 
 mod asking_why;
+mod branching;
 mod guiding;
 mod later;
 mod pinning;

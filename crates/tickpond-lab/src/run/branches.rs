@@ -1,0 +1,165 @@
+//! Branches: the runs that edits, keys in the past and new beginnings left behind, kept with what it takes to play them again.
+
+use std::sync::Arc;
+
+use tickpond_lang::compile;
+use thiserror::Error;
+
+use super::{Run, Segment};
+use crate::branch::Recipe;
+use crate::moved::Moved;
+use crate::options::{OptionsError, RunOptions};
+use crate::past::Past;
+
+/// Why a branch cannot be gone back to.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum BranchError {
+    /// There is none of this number, or it was let go of.
+    #[error("there is no branch {0}")]
+    Unknown(u64),
+    /// Its text does not compile: it was kept by another version of the program.
+    #[error("a text of branch {0} cannot be read any more")]
+    Text(u64),
+    /// A knob set from outside, or the tape, does not fit.
+    #[error(transparent)]
+    Options(#[from] OptionsError),
+    /// It took long and was given up; the branch is still kept.
+    #[error("given up on the way, at {0:.2} s of the branch")]
+    GivenUp(f64),
+}
+
+impl Run {
+    /// How this run was played so far.
+    pub fn recipe(&self, before: impl Into<String>) -> Recipe {
+        let text = |segment: &Segment| segment.engine.program().text.clone();
+        Recipe {
+            before: before.into(),
+            seed: self.options.seed,
+            knobs: self.options.knobs.clone(),
+            tape: self.options.tape.clone(),
+            texts: self.segments.iter().map(|s| (s.from, text(s))).collect(),
+            keys: self.keys.clone(),
+            head: self.head(),
+        }
+    }
+
+    /// Takes in branches of an earlier session, behind those there are: they have no counts before they are played.
+    pub fn adopt_branches(&mut self, recipes: Vec<Recipe>) {
+        for recipe in recipes {
+            self.numbered += 1;
+            let past = Past { number: self.numbered, recipe: Arc::new(recipe), ..Past::default() };
+            self.pasts.insert(self.pasts.len().saturating_sub(1), past);
+        }
+        self.let_go_of_oldest();
+    }
+
+    /// Goes back to a branch: this run becomes one itself, and the branch is played again from where both part up to where
+    /// it had come. Exact. Costs the ticks it is played again. The text that plays is that of the branch.
+    ///
+    /// # Errors
+    /// [`BranchError`]; but for one that was given up nothing has changed.
+    pub fn go_back(&mut self, number: u64) -> Result<(), BranchError> {
+        let at = self.pasts.iter().position(|past| past.number == number);
+        let at = at.ok_or(BranchError::Unknown(number))?;
+        let recipe = self.pasts[at].recipe.clone();
+        let parted = self.prepare(&recipe, number)?;
+        self.keep_as_past(parted.common.unwrap_or(0), format!("going back to branch {number}"));
+        self.pasts.retain(|past| past.number != number);
+        self.become_of(&recipe, parted)
+    }
+
+    /// As it was before the newest branch was left: the edit that left it was taken back before another tick was played.
+    pub(super) fn take_back(&mut self) -> Result<(), BranchError> {
+        let Some(past) = self.pasts.last() else { return Err(BranchError::Unknown(0)) };
+        let (recipe, number) = (past.recipe.clone(), past.number);
+        let parted = self.prepare(&recipe, number)?;
+        let tick = self.tick();
+        self.pasts.pop();
+        (self.beside, self.edited) = (None, None);
+        self.become_of(&recipe, parted)?;
+        self.seek(tick);
+        Ok(())
+    }
+
+    /// Compiles what plays behind the last tick both have in common.
+    fn prepare(&self, recipe: &Recipe, number: u64) -> Result<Parted, BranchError> {
+        let common = recipe.parts_from(&self.recipe(""));
+        let from = common.map_or(0, |tick| tick + 1);
+        let mut segments = Vec::new();
+        for (first, text) in recipe.texts.iter().filter(|(first, _)| *first >= from) {
+            let program = compile(text).program.ok_or(BranchError::Text(number))?;
+            self.options.knob_values(&program)?;
+            segments.push(Segment::new(*first, self.engine(program)));
+        }
+        Ok(Parted { common, segments })
+    }
+
+    fn become_of(&mut self, recipe: &Recipe, parted: Parted) -> Result<(), BranchError> {
+        match parted.common {
+            Some(tick) => {
+                self.seek(tick);
+                self.cut();
+                self.segments.extend(parted.segments);
+                self.keys = recipe.keys.clone();
+            }
+            None => {
+                let options = RunOptions {
+                    seed: recipe.seed,
+                    knobs: recipe.knobs.clone(),
+                    tape: recipe.tape.clone(),
+                    ..self.options.clone()
+                };
+                let first = parted.segments.first().map(|s| s.engine.program().clone());
+                let first = first.ok_or(BranchError::Unknown(0))?;
+                let mut run = Run::new(first, options)?;
+                run.segments.extend(parted.segments.into_iter().skip(1));
+                run.keys = recipe.keys.clone();
+                self.succeed(&mut run);
+                *self = run;
+            }
+        }
+        let newest = self.newest();
+        for segment in &mut self.segments {
+            segment.lines = Moved::between(&segment.engine.program().text, &newest.text);
+        }
+        self.play_to(recipe.head);
+        if self.given_up.take().is_some() {
+            // What was not played again is still a branch.
+            let seconds = self.tick() as f64 / self.program().rate;
+            self.numbered += 1;
+            let (number, parted) = (self.numbered, self.tick());
+            let recipe = Arc::new(recipe.clone());
+            self.cut_all();
+            self.pasts.push(Past { number, parted, recipe, ..Past::default() });
+            return Err(BranchError::GivenUp(seconds));
+        }
+        Ok(())
+    }
+
+    /// Lets go of the oldest branches, where there are too many or they take too much.
+    pub(super) fn let_go_of_oldest(&mut self) {
+        let most = self.budget / BRANCH_SHARE;
+        loop {
+            let bytes: usize = self.pasts.iter().map(Past::bytes).sum();
+            if self.pasts.len() <= super::MOST_PASTS && (bytes <= most || self.pasts.len() <= 1) {
+                return;
+            }
+            let gone = self.pasts.remove(0);
+            self.let_go = Some(gone.words());
+        }
+    }
+
+    /// Which branch was let go of since this was last asked, in words.
+    pub fn let_go(&mut self) -> Option<String> {
+        self.let_go.take()
+    }
+}
+
+/// Which share of its memory a run gives to its branches.
+const BRANCH_SHARE: usize = 4;
+
+/// What two runs have in common, and what plays behind it.
+struct Parted {
+    common: Option<u64>,
+    segments: Vec<Segment>,
+}
