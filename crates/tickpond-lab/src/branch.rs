@@ -35,11 +35,13 @@ impl Recipe {
 
     /// The last tick up to which two of them play the same; none if they differ from the beginning.
     pub fn parts_from(&self, other: &Recipe) -> Option<u64> {
-        let opens_alike = (self.seed, &self.knobs, &self.tape) == (other.seed, &other.knobs, &other.tape);
+        let opens_alike =
+            (self.seed, &self.knobs, &self.tape) == (other.seed, &other.knobs, &other.tape);
         if !opens_alike {
             return None;
         }
-        let texts = first_difference(&self.texts, &other.texts, |a, b| a.0 == b.0 && a.1 == b.1, |t| t.0);
+        let texts =
+            first_difference(&self.texts, &other.texts, |a, b| a.0 == b.0 && a.1 == b.1, |t| t.0);
         let keys = |recipe: &Recipe| -> Vec<(u64, Vec<Input>)> {
             recipe.keys.iter().map(|(tick, keys)| (*tick, keys.clone())).collect()
         };
@@ -83,7 +85,9 @@ pub(crate) fn what_changed(old: &str, new: &str) -> String {
         ([_], [line]) => format!("{} in line {place}", shown(line)),
         ([], [line]) => format!("{} came in line {place}", shown(line)),
         ([line], []) => format!("{} went from line {place}", shown(line)),
-        (_, lines) => format!("an edit of {} lines from line {place} on", lines.len().max(gone.len())),
+        (_, lines) => {
+            format!("an edit of {} lines from line {place} on", lines.len().max(gone.len()))
+        }
     }
 }
 

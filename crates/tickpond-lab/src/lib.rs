@@ -22,8 +22,8 @@
 
 pub mod apart;
 mod beside;
-pub mod branch;
 pub mod between;
+pub mod branch;
 pub mod case;
 pub mod cast;
 pub mod counts;

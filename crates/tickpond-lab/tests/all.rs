@@ -3,8 +3,8 @@
 mod apart;
 mod asking;
 mod beside;
-mod branches;
 mod between;
+mod branches;
 mod checks;
 mod common;
 mod edits;

@@ -9,6 +9,12 @@ use crate::units;
 /// What may stand before the first line: a mark that tells the encoding.
 pub const MARK: char = '\u{feff}';
 
+/// Most bytes of a text: one that stands in a pond, and one that a pond makes.
+pub const LONGEST_TEXT: usize = 4_096;
+
+/// Most characters of a name.
+pub const LONGEST_NAME: usize = 100;
+
 #[derive(Logos, Clone, Copy, PartialEq, Debug)]
 enum Raw {
     #[regex(r"[ \t\r\n\u{FEFF}]+")]
@@ -125,6 +131,7 @@ pub fn lex(text: &str) -> (Vec<LexToken>, Vec<Diagnostic>) {
     let strays = tokens.iter().filter(|t| t.kind == SyntaxKind::StrayToken);
     let strays = strays.filter(|t| !text[t.span.range()].chars().any(is_unseen));
     found.extend(strays.map(|t| stray(&text[t.span.range()], t.span)));
+    found.extend(tokens.iter().filter_map(|token| too_long(token, &text[token.span.range()])));
     (tokens, found)
 }
 
@@ -137,6 +144,23 @@ fn is_unseen(c: char) -> bool {
     let parts = matches!(c, '\u{2028}' | '\u{2029}');
     let is_nobodys = matches!(c, '\u{FDD0}'..='\u{FDEF}') || c as u32 & 0xFFFE == 0xFFFE;
     turns || parts || is_nobodys || c.is_control() && !matches!(c, '\t' | '\r' | '\n')
+}
+
+/// Names and texts have a longest length: they stand on screens, in drawings and in every event they are told in.
+fn too_long(token: &LexToken, text: &str) -> Option<Diagnostic> {
+    let words = match token.kind {
+        SyntaxKind::Ident if text.len() > LONGEST_NAME => {
+            let length = text.chars().count();
+            let is_long = length > LONGEST_NAME;
+            is_long
+                .then(|| format!("a name of {length} characters; {LONGEST_NAME} are the most"))?
+        }
+        SyntaxKind::Text if text.len() > LONGEST_TEXT => {
+            format!("a text of {} bytes; {LONGEST_TEXT} are the most", text.len())
+        }
+        _ => return None,
+    };
+    Some(Diagnostic::new(Code::OutOfRange, token.span, words).with_help("write it shorter"))
 }
 
 /// Some programs end lines by it, others show nothing: so nobody knows what stands behind a comment.

@@ -223,8 +223,10 @@ impl Blast<'_> {
 impl LimitPart<'_> {
     /// What it limits, as it is written: `births per tick`.
     pub fn words(&self) -> String {
-        const WORDS: [&str; 7] =
-            ["entities", "births", "rounds", "steps", "messages", "requests", "touches"];
+        const WORDS: [&str; 9] = [
+            "entities", "births", "rounds", "steps", "messages", "requests", "text", "looks",
+            "touches",
+        ];
         let word = WORDS.into_iter().find(|word| says(self.0, word)).unwrap_or(WORDS[0]);
         let more = match (self.is_per(), self.is_of_waiting()) {
             (true, _) => " per tick",

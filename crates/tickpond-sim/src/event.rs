@@ -243,6 +243,10 @@ pub enum Guard {
     Requests,
     /// More steps in a tick, of all firings together, than the pond allows.
     StepsInAll,
+    /// More bytes of text in a tick than the pond allows.
+    Text,
+    /// More looks of questions in a tick than the pond allows.
+    Looks,
     /// More bodies that touch than the pond's limit.
     Touches,
     /// The tick took too long for somebody, who ended it. It is no tick of the run.
@@ -260,12 +264,17 @@ impl Guard {
             Guard::Steps => ("step in one firing", "steps in one firing"),
             Guard::StepsInAll => ("step in that tick", "steps in that tick"),
             Guard::Letters => ("message in that tick", "messages in that tick"),
+            Guard::Text => ("byte of text in that tick", "bytes of text in that tick"),
+            Guard::Looks => ("look in that tick", "looks in that tick"),
             Guard::Touches => ("touch", "touches"),
             Guard::Requests => ("request in that tick", "requests in that tick"),
             Guard::NotFinite | Guard::Interrupted => ("time in that tick", "times in that tick"),
         };
         // What is cut off goes no further: there would have been more.
-        let least = matches!(self, Guard::StepsInAll | Guard::Letters | Guard::Requests);
+        let least = matches!(
+            self,
+            Guard::StepsInAll | Guard::Letters | Guard::Requests | Guard::Text | Guard::Looks
+        );
         let least = if least { "at least " } else { "" };
         let sign = if self == Guard::LessThanNone { "-" } else { "" };
         format!("{least}{sign}{grouped} {}", if times == 1 { one } else { many })
@@ -287,6 +296,10 @@ impl Guard {
             Guard::Letters => "send to fewer, or answer a message only once",
             Guard::Requests => "ask less often, or of fewer at once",
             Guard::StepsInAll => "go through fewer at once: loops in loops add up",
+            Guard::Text => "say less in a tick, or shorter texts",
+            Guard::Looks => {
+                "ask less often, of fewer kinds or within a distance; a question in a question is asked for each it looks at"
+            }
             Guard::Touches => "spread the bodies out, or let kinds pass each other: `passes`",
             Guard::Interrupted => "the tick was given up; it is no part of the run",
         }
@@ -303,6 +316,8 @@ impl Guard {
             Guard::Letters => (limits.letters, "messages per tick"),
             Guard::Requests => (limits.requests, "requests per tick"),
             Guard::StepsInAll => (limits.steps_in_all, "steps per tick"),
+            Guard::Text => (limits.text, "text per tick"),
+            Guard::Looks => (limits.looks, "looks per tick"),
             Guard::Touches => (limits.touches, "touches"),
             Guard::NotFinite | Guard::AtOnce | Guard::LessThanNone | Guard::Interrupted => {
                 return None;
@@ -325,6 +340,8 @@ impl Guard {
             Guard::Letters => "messages",
             Guard::Requests => "requests",
             Guard::StepsInAll => "steps in a tick",
+            Guard::Text => "text",
+            Guard::Looks => "looks",
             Guard::Touches => "touches",
             Guard::Interrupted => "interrupted",
         }
@@ -344,6 +361,8 @@ impl Guard {
             Guard::Letters => "more messages in a tick than the pond allows",
             Guard::Requests => "more requests in a tick than the pond allows",
             Guard::StepsInAll => "the handlers of a tick go more steps than the pond allows",
+            Guard::Text => "more bytes of text in a tick than the pond allows",
+            Guard::Looks => "the questions of a tick look at more than the pond allows",
             Guard::Touches => "more bodies touch than the pond allows",
             Guard::Interrupted => "the tick was interrupted",
         }

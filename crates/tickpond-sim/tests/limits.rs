@@ -275,3 +275,126 @@ fn a_limit_is_told_as_it_is_set(#[case] guard: Guard, #[case] limit: &str) {
     let play = play(&limited(limit, "kind a { look \"a\" }\nplace a at (1, 1)"), 1);
     assert_eq!(guard.limit(&play.program().limits).as_deref(), Some(limit));
 }
+
+// Bytes of text, and looks.
+
+#[rstest]
+fn a_text_that_grows_is_cut_at_the_longest() {
+    // Eight letters that double each second: 4,096 after nine of them.
+    let text = limited(
+        "50 entities",
+        "kind a { look \"a\"; after 1 s { replace self with a at here, label \"{label}{label}\" } }\n\
+         place a at (1, 1), label \"abcdefgh\"",
+    );
+    let mut play = play(&text, 1);
+    let label = |play: &Play| {
+        let id = play.columns("a").id[0];
+        play.state.labels[&id].to_string()
+    };
+    play.ticks(9 * 61 + 5);
+    assert_eq!(label(&play), "abcdefgh".repeat(512));
+    play.ticks(5 * 61);
+    let label = label(&play);
+    // The sign for what is left out has three bytes.
+    assert_eq!(label, format!("{}abcde…", "abcdefgh".repeat(511)));
+    assert!(play.state.stopped.is_none());
+}
+
+#[rstest]
+fn text_of_a_tick_is_cut_off_and_none_is_said() {
+    // Ten say a hundred letters and their number of one digit, five times each: 5,050 bytes.
+    let words = "x".repeat(100);
+    let text = |limit: u32| {
+        limited(
+            &format!("{limit} text per tick"),
+            &format!(
+                "kind a {{ vars {{ n = 0 }}\nafter 3 ticks {{ n = 1; repeat 5 times as i {{\nsay \"{words}{{i}}\" }} }} }}\n\
+                 after 1 ticks {{ spawn 10 a anywhere }}"
+            ),
+        )
+    };
+    let (play, stopped) = until_stopped(&text(5_049), 9);
+    assert_eq!(stopped.guard, Guard::Text);
+    let [(line, bytes)] = lines(&play, &stopped)[..] else { panic!("{stopped:?}") };
+    assert!(line == 4 && bytes > 5_049, "{line} {bytes}");
+    assert!(!play.events.iter().any(|e| e.what == tickpond_sim::What::Said), "the phase is undone");
+    assert_eq!(play.columns("a").vars[0][0], 0f64.to_bits());
+    let mut play = crate::common::play(&text(5_050), 1);
+    play.ticks(9);
+    assert!(play.state.stopped.is_none());
+    let said = play.events.iter().filter(|e| e.what == tickpond_sim::What::Said).count();
+    assert_eq!(said, 50);
+}
+
+/// What each question costs, worked out by the page: a bare count is one look, what does not read the asker one for each
+/// asker and one for each living once a phase, all else one for each living of the kinds, or near, and one for itself.
+#[rstest]
+// Ten of a, twenty of b, all in one place but for five of b, who are 50 u away; one of a asks in all but the last cases.
+#[case::bare_count("if a#1 == self { n = count(b) }", 1)]
+#[case::condition_of_all("if a#1 == self { n = count(b where k > 0) }", 1 + 20)]
+#[case::by_all_ten("n = count(b where k > 0)", 10 + 20)]
+#[case::reads_the_asker("if a#1 == self { n = count(b where k > self.n) }", 20)]
+#[case::reads_the_asker_by_all("n = count(b where k > self.n)", 200)]
+#[case::near("if a#1 == self { n = count(b within 10 u) }", 1 + 15)]
+#[case::near_with_a_condition("if a#1 == self { n = count(b within 10 u where k > 0) }", 1 + 15)]
+#[case::two_kinds("if a#1 == self { n = count(a or b where k > self.n) }", 30)]
+#[case::nearest("if a#1 == self { if nearest(b) as f { n = 1 } }", 20)]
+#[case::is_there_one("if a#1 == self { if any(b where k > 0) { n = 1 } }", 1)]
+#[case::sum("if a#1 == self { n = sum(b.k) }", 1 + 20)]
+#[case::list("if a#1 == self { each b where k > self.n as f { n = 1 } }", 1 + 20)]
+#[case::one_by_chance("if a#1 == self { if random one of b where k > 0 as f { n = 1 } }", 1 + 20)]
+#[case::nested("if a#1 == self { n = count(b where count(a where k > self.n) > 0) }", 20 + 20 * 10)]
+fn what_is_asked_is_counted(#[case] asks: &str, #[case] looks: u64) {
+    let text = |limit: u64| {
+        limited(
+            &format!("{limit} looks per tick"),
+            &format!(
+                "kind a {{ vars {{ n = 0; k = 1 }}\nafter 5 ticks {{ {asks} }} }}\nkind b {{ vars {{ k = 1; n = 0 }} }}\n\
+                 after 1 ticks {{ spawn 10 a at (20, 20); spawn 15 b at (20, 20); spawn 5 b at (20, 70) }}"
+            ),
+        )
+    };
+    for (limit, is_kept) in [(looks - 1, false), (looks, true)] {
+        for threads in [1, 2] {
+            if limit == 0 {
+                continue;
+            }
+            let mut play = play(&text(limit), 1);
+            (play.engine.threads, play.engine.grain) = (threads, 2);
+            for _ in 0..9 {
+                if play.state.stopped.is_none() {
+                    play.ticks(1);
+                }
+            }
+            let stopped = play.state.stopped.as_ref().map(|s| s.guard);
+            assert_eq!(
+                stopped,
+                (!is_kept).then_some(Guard::Looks),
+                "limit {limit}, {threads} threads"
+            );
+        }
+    }
+}
+
+#[rstest]
+fn questions_in_questions_are_stopped_and_told() {
+    // A hundred ask of a hundred how many of a hundred: a million looks and more.
+    let text = limited(
+        "100_000 looks per tick",
+        "kind a { vars { x = 1; n = 0 }\nevery tick {\nn = count(a where count(a where count(a where x > n) > n) > n) } }\n\
+         after 1 ticks { spawn 100 a anywhere }",
+    );
+    let (play, stopped) = until_stopped(&text, 9);
+    assert_eq!((stopped.guard, lines(&play, &stopped)[0].0), (Guard::Looks, 4));
+    assert!(stopped.guard.counted(7).contains("at least 7 looks"));
+    assert!(Limits::default().looks >= 1_000_000_000);
+}
+
+#[rstest]
+#[case::a_name(format!("kind {} {{ }}", "a".repeat(101)), "a name of 101 characters; 100 are the most")]
+#[case::a_text(format!("after 1 s {{ say \"{}\" }}", "a".repeat(4_095)), "a text of 4097 bytes; 4096 are the most")]
+fn names_and_texts_have_a_longest_length(#[case] item: String, #[case] words: &str) {
+    let compiled = tickpond_lang::compile(&format!("pond \"t\" {{ arena 9 x 9 }}\n{item}\n"));
+    let told: Vec<&str> = compiled.diagnostics.iter().map(|d| d.message.as_str()).collect();
+    assert!(compiled.program.is_none() && told.contains(&words), "{told:?}");
+}

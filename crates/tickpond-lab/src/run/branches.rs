@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use tickpond_lang::compile;
 use thiserror::Error;
+use tickpond_lang::compile;
 
 use super::{Run, Segment};
 use crate::branch::Recipe;

@@ -98,6 +98,8 @@ impl Checker {
                 "steps" => 1.0e8,
                 "steps per tick" => 1.0e9,
                 "messages per tick" | "requests per tick" => 1.0e8,
+                "text per tick" => 1.0e9,
+                "looks per tick" => 1.0e12,
                 "touches" => 1.0e7,
                 _ => LARGEST_LIMIT,
             };
@@ -120,6 +122,8 @@ impl Checker {
                 "steps per tick" => limits.steps_in_all = limit as u64,
                 "messages per tick" => limits.letters = limit as u64,
                 "requests per tick" => limits.requests = limit as u64,
+                "text per tick" => limits.text = limit as u64,
+                "looks per tick" => limits.looks = limit as u64,
                 "touches" => limits.touches = limit as u64,
                 _ => *limits = Limits::for_entities(limit as usize),
             }

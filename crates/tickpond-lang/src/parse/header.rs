@@ -112,7 +112,7 @@ pub(super) fn limits(p: &mut Parser) {
                             p.expect_word("tick");
                         }
                     }
-                    "messages" | "requests" => {
+                    "messages" | "requests" | "text" | "looks" => {
                         p.keyword();
                         p.expect_word("per");
                         p.expect_word("tick");
@@ -126,7 +126,7 @@ pub(super) fn limits(p: &mut Parser) {
                     "entities" | "rounds" | "touches" => p.keyword(),
                     _ => p.expected(
                         "`entities`, `births per tick`, `births waiting`, `rounds`, `steps`, `steps per tick`, \
-                         `messages per tick`, `requests per tick` or `touches`",
+                         `messages per tick`, `requests per tick`, `text per tick`, `looks per tick` or `touches`",
                     ),
                 }
             });

@@ -21,6 +21,10 @@ pub struct Limits {
     pub letters: u64,
     /// Most requests in a tick: damage, pushes, ends and all else that is asked for.
     pub requests: u64,
+    /// Most bytes of text in a tick: what is said, and labels of births.
+    pub text: u64,
+    /// Most looks in a tick: how many are looked at by questions, as they are asked.
+    pub looks: u64,
     /// Most pairs of bodies that touch at once.
     pub touches: u64,
 }
@@ -38,6 +42,8 @@ impl Limits {
             waiting: for_each(10),
             letters: for_each(20),
             requests: for_each(20),
+            text: for_each(100),
+            looks: for_each(100_000),
             touches: for_each(10),
         }
     }

@@ -133,7 +133,7 @@ impl Run<'_> {
         }
         let places = self.places(block, lane, spawn);
         let key = self.key(block, lane);
-        let Some(first) = self.birth(block, lane, (spawn, named), key, places[0]) else {
+        let Some(first) = self.birth(block, lane, (spawn, named), (key, places[0]), out) else {
             self.not_finite(block, lane, out);
             return false;
         };
@@ -169,8 +169,8 @@ impl Run<'_> {
         block: &Block,
         lane: usize,
         (spawn, named): (&SpawnOp, bool),
-        key: Key,
-        place: PlaceRequest,
+        (key, place): (Key, PlaceRequest),
+        out: &mut Outbox,
     ) -> Option<BirthRequest> {
         let state = self.world.state;
         let columns = self.columns();
@@ -214,7 +214,7 @@ impl Run<'_> {
             speed: number(spawn.speed),
             vel: pair(spawn.vel),
             health: number(spawn.health),
-            label: spawn.label.as_ref().map(|label| self.render(block, lane, label)),
+            label: spawn.label.as_ref().map(|label| self.render(block, lane, label, out)),
             vars,
             extras: self.extras(block, lane, (spawn, named)),
             site: spawn.site,

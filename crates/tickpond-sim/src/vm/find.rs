@@ -134,6 +134,7 @@ impl Run<'_> {
         lane: usize,
         query: &QueryOp,
         holding: Option<&Holding>,
+        out: &mut Outbox,
     ) -> usize {
         let Some((distance, from)) = query.within else { return 0 };
         let reach = block.number(distance, lane);
@@ -143,11 +144,12 @@ impl Run<'_> {
         let arena = &self.world.compiled.program.arena;
         let from = (block.number(from, lane), block.number(from + 1, lane));
         let (limit, ways) = (reach * reach, space::Ways::from(arena, from));
-        let mut counted = 0;
+        let (mut counted, mut looked) = (0, 1);
         for (nth, kind) in query.kinds.iter().enumerate() {
             let columns = &self.world.state.kinds[kind.index()];
             let holding = holding.map(|holding| &holding[nth]);
             let mut see = |row: usize| {
+                looked += 1;
                 let holds = holding.is_none_or(|holding| holding.holds[row]);
                 counted += usize::from(holds && !(columns.ending_count > 0 && columns.ending[row]));
             };
@@ -165,6 +167,7 @@ impl Run<'_> {
                 }),
             }
         }
+        out.spend_looks(looked);
         counted
     }
 
@@ -214,11 +217,13 @@ impl Run<'_> {
             matches!(query.what, QueryKind::Nearest | QueryKind::Any | QueryKind::Random);
         let mut found = Vec::new();
         let mut rows = out.spare_rows.pop().unwrap_or_default();
+        out.spend_looks(1);
         for (nth, kind) in query.kinds.iter().enumerate() {
             let columns = &state.kinds[kind.index()];
             let holding = holding.map(|holding| &holding[nth]);
             rows.clear();
-            self.rows_within(block, lane, (query, *kind), holding, &mut rows);
+            let looked = self.rows_within(block, lane, (query, *kind), holding, &mut rows);
+            out.spend_looks(looked);
             if columns.ending_count > 0 {
                 rows.retain(|row| !columns.ending[*row as usize]);
             }
@@ -234,7 +239,8 @@ impl Run<'_> {
         found
     }
 
-    /// The rows of a kind that a question is about, but for its condition; where it is known of whom that holds, those.
+    /// The rows of a kind that a question is about, but for its condition; where it is known of whom that holds, those. How
+    /// many were looked at: all, or those near or touched.
     fn rows_within(
         &self,
         block: &Block,
@@ -242,7 +248,7 @@ impl Run<'_> {
         (query, kind): (&QueryOp, KindId),
         holding: Option<&HoldingRows>,
         rows: &mut Vec<u32>,
-    ) {
+    ) -> usize {
         let state = self.world.state;
         let arena = &self.world.compiled.program.arena;
         let columns = &state.kinds[kind.index()];
@@ -255,7 +261,8 @@ impl Run<'_> {
         let holds = |row: usize| holding.is_none_or(|holding| holding.holds[row]);
         if query.touching {
             let me = self.columns().id[block.rows[lane] as usize];
-            for other in self.world.index.touched(state, me) {
+            let touched = self.world.index.touched(state, me);
+            for other in touched {
                 if let Some((_, row)) = state.find(*other).filter(|(of, _)| *of == kind) {
                     let near = limit.is_none_or(|(_, limit, ways)| {
                         ways.square(columns.x[row], columns.y[row]) <= limit
@@ -264,22 +271,27 @@ impl Run<'_> {
                 }
             }
             rows.sort_unstable();
-            return;
+            return touched.len();
         }
         let Some((reach, limit, ways)) = limit else {
             match holding {
                 Some(holding) => rows.extend_from_slice(&holding.rows),
                 None => rows.extend(0..columns.len() as u32),
             }
-            return;
+            return columns.len();
         };
+        let mut looked = 0;
         if reach.is_nan() || reach < 0.0 {
-            return;
+            return looked;
         }
         if let Some(places) = self.world.index.places(state, arena, kind, 1) {
             let mut sorted = true;
             places.around(ways.start(), reach, |row, at| {
-                if ways.square_of(at) <= limit && holds(row) {
+                if ways.square_of(at) > limit {
+                    return;
+                }
+                looked += 1;
+                if holds(row) {
                     sorted &= rows.last().is_none_or(|last| *last < row as u32);
                     rows.push(row as u32);
                 }
@@ -287,12 +299,14 @@ impl Run<'_> {
             if !sorted {
                 rows.sort_unstable();
             }
-            return;
+            return looked;
         }
         ways.each_within((&columns.x, &columns.y), limit, |row, _| {
+            looked += 1;
             rows.extend(holds(row).then_some(row as u32));
             limit
         });
+        looked
     }
 
     /// Keeps the rows of which the condition holds.

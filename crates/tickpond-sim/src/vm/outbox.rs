@@ -79,15 +79,71 @@ pub struct Fault {
     pub times: u64,
 }
 
+/// Something that is counted in a tick, in all and by line.
+#[derive(Default)]
+struct Tally {
+    sum: u64,
+    lines: Vec<u64>,
+}
+
+impl Tally {
+    fn new(sites: usize) -> Tally {
+        Tally { sum: 0, lines: vec![0; sites] }
+    }
+
+    fn add(&mut self, count: u64, site: SiteId) {
+        self.sum += count;
+        self.lines[site.index()] += count;
+    }
+
+    fn clear(&mut self) {
+        if std::mem::take(&mut self.sum) > 0 {
+            self.lines.fill(0);
+        }
+    }
+
+    /// Takes over what another has counted; it has nothing then.
+    fn append(&mut self, other: &mut Tally) {
+        if std::mem::take(&mut other.sum) > 0 {
+            for (mine, theirs) in self.lines.iter_mut().zip(&mut other.lines) {
+                self.sum += *theirs;
+                *mine += std::mem::take(theirs);
+            }
+        }
+    }
+
+    fn each_line(&self, count: &mut impl FnMut(SiteId, u64)) {
+        let counted = self.lines.iter().enumerate().filter(|(_, count)| **count > 0);
+        counted.for_each(|(site, times)| count(SiteId(site as u32), *times));
+    }
+}
+
 /// What has been spent of the limits of a tick.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[derive(Default)]
 struct Spent {
     /// Steps of all firings.
-    steps: u64,
+    steps: Tally,
+    /// Bytes of text.
+    text: Tally,
+    /// How many were looked at by questions.
+    looks: Tally,
+    /// The same, by question, for those whose answer is worked out once for all askers of a phase: the line, and how many.
+    shared: BTreeMap<u32, (SiteId, u64)>,
     /// Requests that have been handed on.
     requests: u64,
     /// Letters, one for each addressee.
     letters: u64,
+}
+
+impl Spent {
+    fn new(sites: usize) -> Spent {
+        let [steps, text, looks] = [(); 3].map(|()| Tally::new(sites));
+        Spent { steps, text, looks, ..Spent::default() }
+    }
+
+    fn looks(&self) -> u64 {
+        self.looks.sum + self.shared.values().map(|(_, looks)| looks).sum::<u64>()
+    }
 }
 
 /// What the handlers of a phase want.
@@ -132,10 +188,10 @@ pub struct Outbox {
     pub fault: Option<Fault>,
     /// What the tick has spent.
     spent: Spent,
+    /// Whether looks are counted by whoever has something worked out.
+    counts_otherwise: bool,
     /// The limit of the tick that was gone over; all that a phase asks for is given up then.
     over: Option<Guard>,
-    /// How many steps each line went in this tick.
-    pub stepped: Vec<u64>,
     /// Somebody else's wish to end the tick.
     pub stop: Option<Arc<AtomicBool>>,
     /// Which firing of one handler and entity in this phase is running, from 0.
@@ -153,7 +209,7 @@ pub struct Outbox {
 impl Outbox {
     /// An outbox for a program with so many sites.
     pub fn new(sites: usize) -> Outbox {
-        Outbox { fired: vec![0; sites], stepped: vec![0; sites], ..Outbox::default() }
+        Outbox { fired: vec![0; sites], spent: Spent::new(sites), ..Outbox::default() }
     }
 
     /// Takes over what another has gathered, behind one's own. The other is empty afterwards.
@@ -183,13 +239,17 @@ impl Outbox {
         if let Some(fault) = other.fault.take() {
             self.fault(fault);
         }
-        let spent = std::mem::take(&mut other.spent);
-        self.spent.steps += spent.steps;
-        self.spent.letters += spent.letters;
-        self.over = self.over.or(other.over.take());
-        for (mine, theirs) in self.stepped.iter_mut().zip(&mut other.stepped) {
-            *mine += std::mem::take(theirs);
+        let theirs = &mut other.spent;
+        self.spent.steps.append(&mut theirs.steps);
+        self.spent.text.append(&mut theirs.text);
+        self.spent.looks.append(&mut theirs.looks);
+        // What several asked at once counts once.
+        for (query, (site, looks)) in std::mem::take(&mut theirs.shared) {
+            self.spent.shared.entry(query).or_insert((site, looks));
         }
+        self.spent.letters += std::mem::take(&mut theirs.letters);
+        theirs.requests = 0;
+        self.over = self.over.or(other.over.take());
         self.last_site = other.last_site.take().or(self.last_site);
     }
 
@@ -217,17 +277,43 @@ impl Outbox {
 
     /// Begins a tick: nothing of it is spent.
     pub fn begin_tick(&mut self) {
-        if self.spent.steps > 0 {
-            self.stepped.fill(0);
-        }
-        self.spent = Spent::default();
+        let Spent { steps, text, looks, shared, requests, letters } = &mut self.spent;
+        [steps, text, looks].into_iter().for_each(Tally::clear);
+        shared.clear();
+        (*requests, *letters) = (0, 0);
         self.over = None;
     }
 
     /// Counts steps of a loop.
     pub fn spend_steps(&mut self, steps: u64, site: SiteId) {
-        self.spent.steps += steps;
-        self.stepped[site.index()] += steps;
+        self.spent.steps.add(steps, site);
+    }
+
+    /// Counts bytes of a text on the running line.
+    pub fn spend_text(&mut self, bytes: usize) {
+        self.spent.text.add(bytes as u64, self.last_site.unwrap_or(SiteId(0)));
+    }
+
+    /// Counts looks of a question on the running line.
+    pub fn spend_looks(&mut self, looks: usize) {
+        if self.counts_otherwise {
+            return;
+        }
+        self.spent.looks.add(looks as u64, self.last_site.unwrap_or(SiteId(0)));
+    }
+
+    /// Counts looks of a question whose answer all askers of a phase share: once for the phase, on the line that asked first.
+    pub fn share_looks(&mut self, query: u32, looks: usize) {
+        let site = self.last_site.unwrap_or(SiteId(0));
+        self.spent.shared.entry(query).or_insert((site, looks as u64));
+    }
+
+    /// Has something worked out whose looks are counted otherwise.
+    pub fn without_looks<T>(&mut self, work: impl FnOnce(&mut Outbox) -> T) -> T {
+        let before = std::mem::replace(&mut self.counts_otherwise, true);
+        let done = work(self);
+        self.counts_otherwise = before;
+        done
     }
 
     /// Counts letters, one for each addressee.
@@ -269,9 +355,11 @@ impl Outbox {
         if self.over.is_some() {
             return;
         }
-        let spent = self.spent;
+        let spent = &self.spent;
         self.over = match () {
-            () if spent.steps > limits.steps_in_all => Some(Guard::StepsInAll),
+            () if spent.steps.sum > limits.steps_in_all => Some(Guard::StepsInAll),
+            () if spent.text.sum > limits.text => Some(Guard::Text),
+            () if spent.looks() > limits.looks => Some(Guard::Looks),
             () if spent.letters > limits.letters => Some(Guard::Letters),
             () if spent.requests + self.pending() > limits.requests => Some(Guard::Requests),
             () if self.stop.as_ref().is_some_and(|stop| stop.load(Ordering::Relaxed)) => {
@@ -284,6 +372,10 @@ impl Outbox {
     /// Notes that what was asked for is handed on.
     pub fn hand_on(&mut self) {
         self.spent.requests += self.pending() - self.writes.len() as u64;
+        // In the next phase all is asked anew.
+        for (site, looks) in std::mem::take(&mut self.spent.shared).into_values() {
+            self.spent.looks.add(looks, site);
+        }
     }
 
     /// Gives up all that the phase asked for, if a limit of the tick was gone over: which one, and the lines
@@ -293,12 +385,11 @@ impl Outbox {
         let mut lines = BTreeMap::new();
         let mut count = |site: SiteId, times: u64| *lines.entry(site.0).or_insert(0) += times;
         match guard {
-            Guard::StepsInAll => {
-                for (site, steps) in
-                    self.stepped.iter().enumerate().filter(|(_, steps)| **steps > 0)
-                {
-                    count(SiteId(site as u32), *steps);
-                }
+            Guard::StepsInAll => self.spent.steps.each_line(&mut count),
+            Guard::Text => self.spent.text.each_line(&mut count),
+            Guard::Looks => {
+                self.spent.looks.each_line(&mut count);
+                self.spent.shared.values().for_each(|(site, looks)| count(*site, *looks));
             }
             Guard::Letters => self.letters.count_lines(&mut count),
             _ => {

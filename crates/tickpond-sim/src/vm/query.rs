@@ -30,23 +30,34 @@ impl Run<'_> {
         let simple = query.is_of_all() && query.condition.is_none();
         if simple && query.what == QueryKind::Count {
             let count: usize = query.kinds.iter().map(|k| self.world.state.count(*k)).sum();
+            out.spend_looks(lanes.len());
             block.fill(to, lanes, (count as f64).to_bits());
             return;
         }
         if let ([kind], true, QueryKind::Random) = (&query.kinds[..], simple, query.what)
             && self.world.state.kinds[kind.index()].ending_count == 0
         {
+            out.spend_looks(lanes.len());
             self.any_row(block, lanes, to, *kind);
             return;
         }
         if let Some(word) = self.same_for_all(block, lanes, query, at, out) {
+            out.spend_looks(lanes.len());
             block.fill(to, lanes, word);
             return;
         }
+        // What is asked decides what it costs, never the way it is answered.
+        let (is_fixed, living) = (query.condition_is_fixed(), self.living(query));
         let holding = self.holding(query, at, lanes.len(), out);
         let plain = !query.touching && (query.condition.is_none() || holding.is_some());
         if plain && query.what == QueryKind::Nearest {
             for lane in lanes {
+                out.spend_looks(living);
+                out.look_up(&self.world.compiled.program.limits);
+                if out.is_over() {
+                    block.set(to, lane, EntityId::NONE.to_word());
+                    continue;
+                }
                 let nearest = self.nearest_of_all(block, lane, query, holding);
                 block.set(to, lane, nearest.to_word());
             }
@@ -59,21 +70,33 @@ impl Run<'_> {
                 continue;
             }
             if query.what == QueryKind::Count && query.is_of_all() {
+                out.spend_looks(living);
                 let count = self.count_holding(block, lane, query, out);
                 block.set(to, lane, (count as f64).to_bits());
                 continue;
             }
             if query.what == QueryKind::Count && plain {
-                let count = self.count_near(block, lane, query, holding);
+                let count = self.count_near(block, lane, query, holding, out);
                 block.set(to, lane, (count as f64).to_bits());
                 continue;
             }
             if query.what == QueryKind::Any && plain && query.is_of_all() {
+                out.spend_looks(1);
                 let any = self.is_there_one(block, lane, query, holding);
                 block.set(to, lane, u64::from(any));
                 continue;
             }
-            let found = self.find_holding(block, lane, query, holding, out);
+            let found = match query.what {
+                QueryKind::Nearest if is_fixed && !query.touching => {
+                    out.spend_looks(living);
+                    out.without_looks(|out| self.find_holding(block, lane, query, holding, out))
+                }
+                QueryKind::Any if is_fixed && query.is_of_all() => {
+                    out.spend_looks(1);
+                    out.without_looks(|out| self.find_holding(block, lane, query, holding, out))
+                }
+                _ => self.find_holding(block, lane, query, holding, out),
+            };
             let word = match query.what {
                 QueryKind::Count => (found.len() as f64).to_bits(),
                 QueryKind::Any => u64::from(!found.is_empty()),
@@ -101,6 +124,8 @@ impl Run<'_> {
             return None;
         }
         let answer = self.world.index.answer(at);
+        // Whoever comes first: for the phase it is one look at each.
+        out.share_looks(at, self.living(query));
         if let Some(word) = answer.word.get() {
             return Some(*word);
         }
@@ -109,16 +134,22 @@ impl Run<'_> {
             return None;
         }
         let before = out.fault.take();
+        // Nothing that is the same for all asks in its turn.
         let word = match query.what {
             QueryKind::Count => (self.count_holding(block, lane, query, out) as f64).to_bits(),
             _ => {
-                let found = self.find(block, lane, query, out);
+                let found = out.without_looks(|out| self.find(block, lane, query, out));
                 self.aggregate(query, found, out).to_bits()
             }
         };
         // Where something goes wrong it is each asker's own fault.
         let wrong = std::mem::replace(&mut out.fault, before).is_some();
         (!wrong).then(|| *answer.word.get_or_init(|| word))
+    }
+
+    /// How many live of the kinds that a question is about.
+    fn living(&self, query: &QueryOp) -> usize {
+        query.kinds.iter().map(|kind| self.world.state.kinds[kind.index()].len()).sum()
     }
 
     /// Those a question finds, oldest first.

@@ -97,6 +97,7 @@ impl Run<'_> {
         let mut hits: Vec<Hit> = Vec::new();
         for kind in &query.kinds {
             let columns = &state.kinds[kind.index()];
+            out.spend_looks(1 + columns.len());
             self.each_met(*kind, (start, way), |row, time| {
                 let id = columns.id[row];
                 let out_of_it =
@@ -108,19 +109,16 @@ impl Run<'_> {
                 }
             });
         }
-        if query.condition.is_some() {
-            // Asked of those alone that are in the way.
-            for kind in &query.kinds {
-                let of = hits.iter().filter(|hit| hit.kind == *kind);
-                let mut rows: Vec<u32> = of.map(|hit| hit.row).collect();
-                rows.sort_unstable();
-                self.filter(block, lane, query, *kind, &mut rows, out);
-                hits.retain(|hit| hit.kind != *kind || rows.binary_search(&hit.row).is_ok());
-            }
-        }
-        let first = hits
-            .into_iter()
-            .min_by(|a, b| a.time.total_cmp(&b.time).then_with(|| a.serial.cmp(&b.serial)));
+        // Front to back: nobody behind the first is asked.
+        hits.sort_unstable_by(|a, b| a.time.total_cmp(&b.time).then(a.serial.cmp(&b.serial)));
+        let mut rows = out.spare_rows.pop().unwrap_or_default();
+        let first = hits.into_iter().find(|hit| {
+            rows.clear();
+            rows.push(hit.row);
+            self.filter(block, lane, query, hit.kind, &mut rows, out);
+            !rows.is_empty()
+        });
+        out.spare_rows.push(rows);
         let (id, share) = first.map_or((EntityId::NONE, 1.0), |hit| (hit.id, hit.time));
         let arena = &self.world.compiled.program.arena;
         let (wrap_x, wrap_y) = space::wraps(arena);
@@ -261,6 +259,7 @@ impl Run<'_> {
         let who = self.asker(block, lane);
         let maker = self.columns().maker[block.rows[lane] as usize];
         let mut met: Vec<Met> = Vec::new();
+        let mut looked = 1;
         for (k, columns) in state.kinds.iter().enumerate() {
             let of = &program.kinds[k];
             if blast.spares[k] || of.body == Body::None || of.role != Role::Entity {
@@ -273,6 +272,7 @@ impl Run<'_> {
                     || columns.ending[row]
                     || !columns.is_active(row);
                 let distance = libm::hypot(way.0, way.1);
+                looked += usize::from(distance <= radius);
                 if !spared
                     && distance <= radius
                     && !self.is_shielded(blast, at, way, columns.id[row], who.id)
@@ -282,6 +282,8 @@ impl Run<'_> {
                 }
             });
         }
+        let shields = blast.shields.iter().map(|kind| state.kinds[kind.index()].len());
+        out.spend_looks(looked * (1 + shields.sum::<usize>()));
         met.sort_unstable_by_key(|m| m.serial);
         let site = Self::site(out);
         for Met { kind, row, distance, way, .. } in met {

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use tickpond_lang::lex::LONGEST_TEXT;
 use tickpond_lang::units::Dim;
 
 use super::block::Block;
@@ -23,14 +24,24 @@ pub fn number_text(value: f64, dim: Dim) -> String {
 impl Run<'_> {
     pub(super) fn say(&self, block: &mut Block, lanes: Chosen, parts: &[TextOp], out: &mut Outbox) {
         for lane in lanes {
-            let words = self.render(block, lane, parts);
+            let words = self.render(block, lane, parts, out);
             self.note(block, lane, What::Said, Some(words), out);
         }
     }
 
-    pub(super) fn render(&self, block: &Block, lane: usize, parts: &[TextOp]) -> Arc<str> {
+    /// A text; one that comes to more than [`LONGEST_TEXT`] is cut there and ends in `…`.
+    pub(super) fn render(
+        &self,
+        block: &Block,
+        lane: usize,
+        parts: &[TextOp],
+        out: &mut Outbox,
+    ) -> Arc<str> {
         let mut text = String::new();
         for part in parts {
+            if text.len() > LONGEST_TEXT {
+                break;
+            }
             match part {
                 TextOp::Words(words) => text.push_str(words),
                 TextOp::Number(reg, dim) => {
@@ -67,6 +78,11 @@ impl Run<'_> {
                 }
             }
         }
+        if text.len() > LONGEST_TEXT {
+            text.truncate(text.floor_char_boundary(LONGEST_TEXT - '…'.len_utf8()));
+            text.push('…');
+        }
+        out.spend_text(text.len());
         text.into()
     }
 

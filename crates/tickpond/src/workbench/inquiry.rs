@@ -11,7 +11,8 @@ use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use super::typed::{Piece, next};
 
 /// Which pictures, which keys, how large a cell; and, last, what every terminal answers.
-const QUESTIONS: [&str; 2] = ["\x1b_Gi=31,s=1,v=1,a=q,t=d,f=24;AAAA\x1b\\", "\x1b[?u\x1b[16t\x1b[c"];
+const QUESTIONS: [&str; 2] =
+    ["\x1b_Gi=31,s=1,v=1,a=q,t=d,f=24;AAAA\x1b\\", "\x1b[?u\x1b[16t\x1b[c"];
 /// How long it is listened for answers. One that answers later is taken for one that does not.
 const LONGEST: Duration = Duration::from_secs(3);
 /// How long a sequence that has begun may take to end: what is no more than its beginning is a key of its own then.
@@ -86,8 +87,7 @@ impl Inquiry {
         let patience = if self.rest.is_empty() { patience } else { patience.min(PAUSE) };
         let stdin = io::stdin();
         let mut polled = [PollFd::from_borrowed_fd(stdin.as_fd(), PollFlags::IN)];
-        let timeout =
-            Timespec { tv_sec: 0, tv_nsec: patience.subsec_nanos().into() };
+        let timeout = Timespec { tv_sec: 0, tv_nsec: patience.subsec_nanos().into() };
         let has_come = match poll(&mut polled, Some(&timeout)) {
             Err(rustix::io::Errno::INTR) => false,
             come => come? > 0,
@@ -127,7 +127,8 @@ impl Inquiry {
     fn note(&mut self, answer: &str) {
         if let Some(told) = answer.strip_prefix("\x1b_G") {
             self.found.kitty |= told.contains("i=31") && told.contains("OK");
-        } else if let Some(told) = answer.strip_prefix("\x1b[6;").and_then(|t| t.strip_suffix('t')) {
+        } else if let Some(told) = answer.strip_prefix("\x1b[6;").and_then(|t| t.strip_suffix('t'))
+        {
             let sides = told.split_once(';').map(|(h, w)| (w.parse(), h.parse()));
             if let Some((Ok(width), Ok(height))) = sides
                 && width > 0
@@ -166,7 +167,8 @@ mod tests {
     /// Wherever keys come in between, and however what comes is cut into pieces, each key is there, in its order.
     #[rstest]
     fn keys_come_through_between_the_answers(#[values(1, 2, 3, 7, 100)] piece: usize) {
-        let typed = format!("a{}b", ANSWERS.replace("\x1b[6", "k\x1b[6").replace("\x1b[?62", "q\x1b[?62"));
+        let typed =
+            format!("a{}b", ANSWERS.replace("\x1b[6", "k\x1b[6").replace("\x1b[?62", "q\x1b[?62"));
         let mut inquiry = inquiry();
         let mut events = Vec::new();
         for bytes in typed.as_bytes().chunks(piece) {

@@ -190,7 +190,8 @@ impl App {
     }
 
     fn tell_no_branch(&mut self) {
-        let words = "no branch: an edit, a key in the past or a new start leaves the run before as one";
+        let words =
+            "no branch: an edit, a key in the past or a new start leaves the run before as one";
         self.said.message = Some((words.into(), false));
     }
 

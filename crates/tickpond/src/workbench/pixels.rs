@@ -186,7 +186,8 @@ impl Pixels {
 /// Pixels of a cell by those of the whole window, where the system knows them.
 fn cell_of_window() -> Option<(u16, u16)> {
     let size = crossterm::terminal::window_size().ok()?;
-    let (width, height) = (size.width.checked_div(size.columns)?, size.height.checked_div(size.rows)?);
+    let (width, height) =
+        (size.width.checked_div(size.columns)?, size.height.checked_div(size.rows)?);
     (width > 0 && height > 0).then_some((width, height))
 }
 

@@ -29,7 +29,9 @@ pub fn next(bytes: &[u8], is_whole: bool) -> Option<(Piece, usize)> {
         None => alone(),
         Some(b'[') => sequence(bytes).or_else(alone),
         Some(b'O') => match bytes.get(2) {
-            Some(last) => Some((named(*last).map_or(Piece::Nothing, |c| key(c, KeyModifiers::NONE)), 3)),
+            Some(last) => {
+                Some((named(*last).map_or(Piece::Nothing, |c| key(c, KeyModifiers::NONE)), 3))
+            }
             None => alone(),
         },
         // Strings of applications and devices, up to where they end.
@@ -72,7 +74,8 @@ fn letter(bytes: &[u8], is_whole: bool) -> Option<(Piece, usize)> {
         c @ 1..=0x1a => control(c - 1 + b'a'),
         c @ 0x1c..=0x1f => control(c - 0x1c + b'4'),
         _ => {
-            let length = (1..=bytes.len().min(4)).find(|n| std::str::from_utf8(&bytes[..*n]).is_ok());
+            let length =
+                (1..=bytes.len().min(4)).find(|n| std::str::from_utf8(&bytes[..*n]).is_ok());
             let Some(length) = length else {
                 // Half a letter, or bytes that are none.
                 return (bytes.len() >= 4 || is_whole).then_some((Piece::Nothing, 1));
@@ -121,7 +124,10 @@ fn sequence(bytes: &[u8]) -> Option<(Piece, usize)> {
     let (last, length) = (bytes[end], end + 1);
     let told = std::str::from_utf8(&bytes[2..end]).unwrap_or("");
     if told.starts_with('?') || last == b't' {
-        return Some((Piece::Answer(String::from_utf8_lossy(&bytes[..length]).into_owned()), length));
+        return Some((
+            Piece::Answer(String::from_utf8_lossy(&bytes[..length]).into_owned()),
+            length,
+        ));
     }
     if let Some(told) = told.strip_prefix('<') {
         return Some((pointer(told, last).map_or(Piece::Nothing, Piece::Event), length));
@@ -162,7 +168,12 @@ fn pointer(told: &str, last: u8) -> Option<Event> {
         _ => MouseEventKind::Down(which),
     };
     let (column, row) = (column.checked_sub(1)?, row.checked_sub(1)?);
-    Some(Event::Mouse(MouseEvent { kind, column, row, modifiers: modifiers((button >> 2 & 7) + 1) }))
+    Some(Event::Mouse(MouseEvent {
+        kind,
+        column,
+        row,
+        modifiers: modifiers((button >> 2 & 7) + 1),
+    }))
 }
 
 #[cfg(test)]

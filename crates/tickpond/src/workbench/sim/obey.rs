@@ -139,7 +139,8 @@ impl Worker {
         let Some(run) = &mut self.run else { return };
         match run.go_back(number) {
             Ok(()) => {
-                let (words, text) = (run.pasts().last().map(Past::words), run.newest().text.clone());
+                let (words, text) =
+                    (run.pasts().last().map(Past::words), run.newest().text.clone());
                 let seconds = run.tick() as f64 / run.program().rate;
                 self.pace.playing = false;
                 self.taping.recording = self.taping.recording.filter(|since| *since <= run.tick());
@@ -173,7 +174,10 @@ impl Worker {
             // The gutter follows by itself; there is nothing to tell.
             Ok(Edited::Same) => {}
             Ok(Edited::TakenBack) => {
-                self.say("edit taken back: the run goes on as before, and what was played is there", false);
+                self.say(
+                    "edit taken back: the run goes on as before, and what was played is there",
+                    false,
+                );
             }
             Ok(Edited::Remade(reason)) => {
                 self.say(format!("run made again from 0 s: {reason}"), false);

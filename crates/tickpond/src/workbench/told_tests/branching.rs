@@ -68,7 +68,10 @@ fn a_branch_is_listed_by_what_left_it_and_gone_back_to() {
     let Some(Menu::Branches { rows, .. }) = &desk.app.over.menu else { panic!() };
     assert_eq!(rows.len(), 1);
     let row = &rows[0].1;
-    assert!(row.starts_with("1, before `knob drift = 6.2 u/s in 1..20` in line 3 at 1.00 s"), "{row}");
+    assert!(
+        row.starts_with("1, before `knob drift = 6.2 u/s in 1..20` in line 3 at 1.00 s"),
+        "{row}"
+    );
     assert!(row.ends_with(": 5.00 s, 4 keys and moves"), "{row}");
     let screen = desk.screen();
     assert!(screen.contains("Branches") && screen.contains("before `knob drift"), "{screen}");
