@@ -35,5 +35,5 @@ pub use drawing::Drawing;
 pub use fonts::missing_signs;
 pub use of_run::{DRAWINGS, Ticks, drawing_named, prepare};
 pub use pdf::{PdfError, to_pdf};
-pub use svg::to_svg;
+pub use svg::{fit_for_xml, to_svg};
 pub use wanted::{Beside, Prepared, Wanted, Way};

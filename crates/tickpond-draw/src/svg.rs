@@ -10,10 +10,20 @@ fn at(value: f64) -> String {
     text.trim_end_matches('0').trim_end_matches('.').to_string()
 }
 
+/// The text without the characters that no XML may hold (XML 1.0, production 2): they are told by the sign for what cannot be
+/// shown.
+pub fn fit_for_xml(text: &str) -> std::borrow::Cow<'_, str> {
+    let fits = |c: char| !matches!(c, '\u{0}'..='\u{8}' | '\u{b}' | '\u{c}' | '\u{e}'..='\u{1f}' | '\u{fffe}' | '\u{ffff}');
+    match text.chars().all(fits) {
+        true => text.into(),
+        false => text.chars().map(|c| if fits(c) { c } else { '\u{fffd}' }).collect(),
+    }
+}
+
 /// The text with the five characters of XML escaped; control characters have no place in XML.
 fn escape(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
-    for c in text.chars() {
+    for c in fit_for_xml(text).chars() {
         match c {
             '&' => out.push_str("&amp;"),
             '<' => out.push_str("&lt;"),

@@ -101,3 +101,24 @@ fn many_kinds_are_looked_through_once(
 }
 
 const MANY: usize = 6_000;
+
+/// Taps of all tapes together: 20 KB of text could else stand for hundreds of millions.
+#[rstest]
+#[case::just_enough(&[60_000, 40_000], 0)]
+#[case::one_too_many(&[60_000, 40_001], 1)]
+#[case::many_tapes_too_many(&[100_000, 100_000, 100_000], 1)]
+fn taps_of_all_tapes_together_are_bounded(#[case] taps: &[u32], #[case] errors: usize) {
+    let tapes: String = taps
+        .iter()
+        .enumerate()
+        .map(|(nth, taps)| {
+            format!("tape \"{nth}\" {{ at 0.1 s tap fire, {taps} times every 2 ticks }}\n")
+        })
+        .collect();
+    let text = format!(
+        "pond \"t\" {{ arena 9 x 9 }}\ninput fire = key f\nkind a {{ on press fire {{ end self }} }}\nplace a at (1, 1)\n{tapes}"
+    );
+    let found = compile(&text).diagnostics;
+    let told = found.iter().filter(|d| d.message.contains("more than 100_000 taps together"));
+    assert_eq!((told.count(), found.len()), (errors, errors), "{found:?}");
+}

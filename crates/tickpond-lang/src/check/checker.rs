@@ -83,6 +83,8 @@ pub(crate) struct Checker {
     pub(super) names: Names,
     /// What parts of texts add to their spans: they are parsed on their own.
     pub(super) offset: u32,
+    /// How many taps the tapes have so far.
+    pub(super) taps: u64,
     pub(super) behaviors: Vec<Node>,
     pub(super) functions: Vec<Node>,
     pub(super) value_functions: Vec<Node>,
@@ -142,6 +144,7 @@ impl Checker {
             diagnostics,
             names: Names::default(),
             offset: 0,
+            taps: 0,
             behaviors: Vec::new(),
             functions: Vec::new(),
             value_functions: Vec::new(),

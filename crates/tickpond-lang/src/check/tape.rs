@@ -9,7 +9,10 @@ use crate::program::*;
 use crate::syntax::SyntaxKind as S;
 use crate::syntax::{Node, NodeExt};
 use crate::tree;
-use crate::units::Dim;
+use crate::units::{Dim, grouped};
+
+/// Most taps of all tapes of a pond together.
+const MOST_TAPS: u64 = 100_000;
 
 impl Checker {
     pub(super) fn tape(&mut self, item: &Node) {
@@ -62,6 +65,22 @@ impl Checker {
             if !(1.0..=most).contains(&times) || times.fract() != 0.0 {
                 let message = "taps are a whole number from 1 to 100_000";
                 self.error(Code::OutOfRange, self.first_line(node), message);
+                return None;
+            }
+            let so_far = self.taps;
+            self.taps += times as u64;
+            if self.taps > MOST_TAPS {
+                // Told once: what comes behind is too much, too.
+                if so_far <= MOST_TAPS {
+                    let message = format!(
+                        "the tapes of this pond have more than {} taps together",
+                        grouped(MOST_TAPS)
+                    );
+                    let diagnostic =
+                        Diagnostic::new(Code::OutOfRange, self.first_line(node), message)
+                            .with_help("tap less often, or hold the key");
+                    self.report(diagnostic);
+                }
                 return None;
             }
             TapeAct::Tap { times: times as u32, every: every.max(1) }

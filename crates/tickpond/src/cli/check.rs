@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use clap::{Args, ValueEnum};
 use serde::Serialize;
-use tickpond_lang::lines::LineIndex;
+use tickpond_lang::lines::{LineCol, LineIndex};
 use tickpond_lang::{Compilation, Diagnostic, Severity};
 
 use super::say::{complain, print, print_as_it_is};
@@ -102,11 +102,7 @@ fn show_all(file: &Path, text: &str, compiled: &Compilation) -> Result<(), Failu
     let colour = std::io::stdout().is_terminal() && super::say::colour();
     let lines = LineIndex::new(text);
     let name = file.display().to_string();
-    let mut out = String::new();
-    for d in &compiled.diagnostics {
-        out.push_str(&show::diagnostic(&name, text, &lines, d, colour));
-        out.push('\n');
-    }
+    let mut out = show::diagnostics(&name, text, &lines, &compiled.diagnostics, colour);
     let accepted = match compiled.accepted.len() {
         0 => String::new(),
         count => format!("; {count} accepted"),
@@ -131,9 +127,19 @@ fn reports<'a>(
     lines: &LineIndex,
     diagnostics: &'a [Diagnostic],
 ) -> Vec<DiagnosticReport<'a>> {
+    // They come in the order of their places: of a line with many its characters are counted once.
+    let (mut known, mut from) = (LineCol { line: 0, col: 1 }, 0);
     let report = |diagnostic: &'a Diagnostic| {
-        let at = lines.line_col(text, diagnostic.span.start);
-        DiagnosticReport { line: at.line, col: at.col, diagnostic }
+        let (start, line) = (diagnostic.span.start, lines.line(diagnostic.span.start));
+        known = match line == known.line && start >= from {
+            true => {
+                let between = text.get(from as usize..start as usize).unwrap_or("");
+                LineCol { line, col: known.col + between.chars().count() as u32 }
+            }
+            false => lines.line_col(text, start),
+        };
+        from = start;
+        DiagnosticReport { line: known.line, col: known.col, diagnostic }
     };
     diagnostics.iter().map(report).collect()
 }

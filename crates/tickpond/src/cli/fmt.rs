@@ -54,9 +54,8 @@ pub fn fmt(args: &FmtArgs) -> Result<(), Failure> {
             }
             Err(diagnostics) => {
                 let lines = LineIndex::new(&text);
-                for d in &diagnostics {
-                    complain_as_it_is(&show::diagnostic(&name, &text, &lines, d, colour()));
-                }
+                let told = show::diagnostics(&name, &text, &lines, &diagnostics, colour());
+                complain_as_it_is(told.trim_end_matches('\n'));
                 complain(&format!("{name}: left as it is"));
                 worst = Some(Code::Wrong);
             }

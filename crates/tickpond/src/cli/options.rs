@@ -113,9 +113,8 @@ impl PlayArgs {
             return Ok(program);
         }
         let lines = LineIndex::new(&steps);
-        for d in &compiled.diagnostics {
-            complain_as_it_is(&show::diagnostic(name, &steps, &lines, d, colour()));
-        }
+        let told = show::diagnostics(name, &steps, &lines, &compiled.diagnostics, colour());
+        complain_as_it_is(told.trim_end_matches('\n'));
         Err(Failure::said(Code::Wrong))
     }
 }
@@ -141,9 +140,8 @@ pub fn load(path: &Path) -> Result<Arc<Program>, Failure> {
     }
     let lines = LineIndex::new(&text);
     let file = path.display().to_string();
-    for d in &compiled.diagnostics {
-        complain_as_it_is(&show::diagnostic(&file, &text, &lines, d, colour()));
-    }
+    let told = show::diagnostics(&file, &text, &lines, &compiled.diagnostics, colour());
+    complain_as_it_is(told.trim_end_matches('\n'));
     complain(&format!("{file}: {}", show::tally(&compiled.diagnostics)));
     Err(Failure::said(Code::Wrong))
 }
