@@ -1,6 +1,7 @@
 //! All tests of the crate in one program: it is built and linked once.
 
 mod bounded;
+mod by_chance;
 mod cut_off;
 mod errors;
 mod formatting;
@@ -19,3 +20,8 @@ mod types;
 mod wording;
 mod wrong;
 mod wrong_units;
+
+/// How many cases a property test over whole ponds has: `TICKPOND_CASES` asks for more.
+fn cases(usual: u32) -> u32 {
+    std::env::var("TICKPOND_CASES").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
+}

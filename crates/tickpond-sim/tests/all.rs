@@ -2,6 +2,7 @@
 
 mod at_once;
 mod births;
+mod by_chance;
 mod carrying;
 mod chance;
 mod clocks;

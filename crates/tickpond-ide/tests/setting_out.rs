@@ -1,0 +1,61 @@
+//! Setting out as changes, over ponds by chance: they come to what the formatter writes, never overlap, and those of a stretch
+//! leave all other lines.
+
+use proptest::prelude::*;
+use tickpond_arbitrary::ponds;
+use tickpond_ide::document::Document;
+use tickpond_ide::mends::Edit;
+use tickpond_ide::setting::formatting;
+use tickpond_lang::Span;
+use tickpond_lang::format::format;
+
+fn cases(usual: u32) -> u32 {
+    std::env::var("TICKPOND_CASES").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
+}
+
+fn applied(text: &str, edits: &[Edit]) -> String {
+    let apart = edits.windows(2).all(|two| two[0].span.end <= two[1].span.start);
+    assert!(apart, "changes overlap or are out of order: {edits:?}");
+    let mut changed = text.to_string();
+    for edit in edits.iter().rev() {
+        changed.replace_range(edit.span.range(), &edit.text);
+    }
+    changed
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { max_shrink_iters: 400, ..ProptestConfig::with_cases(cases(48)) })]
+
+    #[test]
+    fn changes_come_to_what_the_formatter_writes(pond in ponds()) {
+        let text = pond.text();
+        let Ok(set) = format(&text) else { return Ok(()) };
+        prop_assert_eq!(applied(&text, &formatting(&Document::new(&text), None).unwrap()), set);
+    }
+
+    #[test]
+    fn those_of_a_stretch_leave_all_other_lines(pond in ponds(), from in 0.0..1.0f64, length in 0usize..12) {
+        let text = pond.text();
+        let document = Document::new(&text);
+        let count = document.lines.count();
+        let first = 1 + (f64::from(count - 1) * from) as u32;
+        let last = (first + length as u32).min(count);
+        let (start, end) = (document.lines.start_of(first), document.lines.start_of(last));
+        let Ok(edits) = formatting(&document, Some(Span { start, end })) else { return Ok(()) };
+        let changed = applied(&text, &edits);
+        prop_assert!(edits.iter().all(|e| start <= e.span.start && e.span.end <= end.max(start)
+            || document.lines.line(e.span.start) == first), "{:?}", edits);
+        let said = |text: &str| text.split_whitespace().collect::<String>();
+        prop_assert_eq!(said(&changed), said(&text));
+        // Lines outside are there as they were.
+        prop_assert!(changed.starts_with(&text[..start as usize]));
+        let behind = document.lines.start_of((last + 1).min(count)).max(end) as usize;
+        prop_assert!(changed.ends_with(&text[behind..]));
+        // The stretch by itself, again, changes nothing more there.
+        if start < end {
+            let again = Document::new(&changed);
+            let end = start + (changed.len() - (text.len() - end as usize)) as u32 - start;
+            prop_assert_eq!(formatting(&again, Some(Span { start, end: end.max(start + 1) })).unwrap().len(), 0);
+        }
+    }
+}
