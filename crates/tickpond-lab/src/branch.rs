@@ -4,9 +4,10 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
+use thiserror::Error;
 
 use crate::input::Input;
-use crate::options::TapeChoice;
+use crate::options::{OptionsError, TapeChoice};
 
 /// How a run was played: with it the same run can be played again, to the last bit.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -55,6 +56,23 @@ impl Recipe {
         let keys: usize = self.keys.values().map(|keys| 80 + keys.len() * 64).sum();
         self.texts.iter().map(|(_, text)| text.len() + 32).sum::<usize>() + keys + self.before.len()
     }
+}
+
+/// Why a branch cannot be gone back to.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum BranchError {
+    /// There is none of this number, or it was let go of.
+    #[error("there is no branch {0}")]
+    Unknown(u64),
+    /// Its text does not compile: it was kept by another version of the program.
+    #[error("a text of branch {0} cannot be read any more")]
+    Text(u64),
+    /// A knob set from outside, or the tape, does not fit.
+    #[error(transparent)]
+    Options(#[from] OptionsError),
+    /// It took long and was given up; the branch is still kept.
+    #[error("given up on the way, at {0:.2} s of the branch")]
+    GivenUp(f64),
 }
 
 /// The first tick of what stands in one list and not in the other.

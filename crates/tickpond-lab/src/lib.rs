@@ -56,7 +56,7 @@ pub mod values;
 pub mod watching;
 pub mod why;
 
-pub use branch::Recipe;
+pub use branch::{BranchError, Recipe};
 pub use case::Case;
 pub use cast::Cast;
 pub use input::Input;
@@ -68,6 +68,6 @@ pub use player::Player;
 pub use probe::Probe;
 pub use record::Record;
 pub use report::Report;
-pub use run::{BranchError, Edited, Run};
+pub use run::{Edited, Run, Takes};
 pub use sink::{Sink, Tick};
 pub use timeline::Timeline;

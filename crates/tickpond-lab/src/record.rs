@@ -96,10 +96,18 @@ pub struct Record {
     events: Vec<Event>,
     /// Most events kept, if not [`MOST_EVENTS`].
     most_events: Option<usize>,
+    /// About how many bytes the events take, and how many they may.
+    event_bytes: usize,
+    most_event_bytes: Option<usize>,
     /// Tick of the first event still kept.
     kept_from: u64,
     /// How often something was forgotten: what was worked out from the events before holds no more.
     forgotten: u64,
+}
+
+/// About how many bytes an event takes, with its words.
+fn bytes_of(event: &Event) -> usize {
+    size_of::<Event>() + event.words.as_ref().map_or(0, |words| words.len())
 }
 
 /// The names of a kind's states, track by track; those of behaviours with the track's before them.
@@ -153,14 +161,23 @@ impl Record {
     /// Adds the tick the state has just played. `program` is the state's.
     pub fn add(&mut self, program: &Program, state: &State, watches: &[f64], events: Vec<Event>) {
         self.add_counts(program, state, watches, &events);
+        self.event_bytes += events.iter().map(bytes_of).sum::<usize>();
         self.events.extend(events);
-        if self.events.len() > self.most_events.unwrap_or(MOST_EVENTS) {
-            let cut = self.events.len() / 4;
-            self.kept_from = self.events[cut].tick + 1;
-            let from = self.kept_from;
-            self.events.retain(|e| e.tick >= from);
-            self.forgotten += 1;
+        let is_full = self.events.len() > self.most_events.unwrap_or(MOST_EVENTS)
+            || self.event_bytes > self.most_event_bytes.unwrap_or(usize::MAX);
+        if is_full {
+            self.forget_oldest_events();
         }
+    }
+
+    /// Forgets the events of the oldest ticks, a quarter of all that are kept; they can be made again.
+    fn forget_oldest_events(&mut self) {
+        let cut = self.events.len() / 4;
+        let Some(last) = self.events.get(cut).map(|event| event.tick) else { return };
+        self.kept_from = last + 1;
+        self.events.retain(|e| e.tick > last);
+        self.event_bytes = self.events.iter().map(bytes_of).sum();
+        self.forgotten += 1;
     }
 
     /// Adds what is to be counted in the tick the state has just played, and keeps no event of it.
@@ -267,7 +284,7 @@ impl Record {
             series.values.truncate(self.len);
         }
         let keep = self.events.partition_point(|e| e.tick <= tick);
-        self.events.truncate(keep);
+        self.event_bytes -= self.events.drain(keep..).map(|event| bytes_of(&event)).sum::<usize>();
     }
 
     /// The same counts and watches, and no events.
@@ -281,6 +298,8 @@ impl Record {
             places: self.places.clone(),
             events: Vec::new(),
             most_events: self.most_events,
+            event_bytes: 0,
+            most_event_bytes: self.most_event_bytes,
             kept_from: self.len as u64,
             forgotten: self.forgotten,
         }
@@ -303,6 +322,19 @@ impl Record {
     /// Sets how many events are kept in detail; the usual number is two million.
     pub fn keep_events(&mut self, most: usize) {
         self.most_events = Some(most.max(1));
+    }
+
+    /// Sets how many bytes the events may take; of too many the oldest are forgotten at once.
+    pub fn keep_event_bytes(&mut self, most: usize) {
+        self.most_event_bytes = Some(most);
+        while self.event_bytes > most && self.events.len() > 4 {
+            self.forget_oldest_events();
+        }
+    }
+
+    /// About how many bytes the events take.
+    pub fn event_bytes(&self) -> usize {
+        self.event_bytes
     }
 
     /// The events kept in detail, in order.

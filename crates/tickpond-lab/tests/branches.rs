@@ -137,6 +137,7 @@ fn the_oldest_branch_goes_first_and_that_is_told() {
     assert_eq!(run.pasts().len(), MOST_PASTS);
     assert_eq!(run.let_go().as_deref(), Some("2, before starting again with seed 1"));
     assert_eq!((run.let_go(), run.go_back(1)), (None, Err(BranchError::Unknown(1))));
+    assert!(run.takes().branches > 0);
     // With less memory there are fewer.
     run.set_memory(64 << 10);
     assert!(run.pasts().len() < MOST_PASTS && run.let_go().is_some());

@@ -260,3 +260,26 @@ fn letters_that_nobody_lists_are_counted_and_heard_all_the_same() {
     assert!(compiled.program.is_some(), "{:?}", compiled.diagnostics);
     assert_eq!(play(&expects, false).2, 24);
 }
+
+/// A setting of little memory holds for all that can be made again.
+#[rstest]
+fn events_and_keyframes_stay_within_the_memory() {
+    let text = "pond \"t\" { arena 40 x 20 }\nkind frog { every 1 tick { say \"a text of some length, by {name}\" } }\n\
+        spawner bed { makes frog at (5, 5); 20 at a time }\nplace bed at (1, 1)\n";
+    let program = tickpond_lang::compile(text).program.unwrap();
+    let mut run = Run::new(program, RunOptions::default()).unwrap();
+    run.set_memory(4 << 20);
+    run.play_to(2_000);
+    let takes = run.takes();
+    assert!(takes.events <= 1 << 20 && takes.keyframes <= 2 << 20, "{takes:?}");
+    assert!(run.record().kept_from() > 0, "some were dropped");
+    // They are made again when they are looked at.
+    run.seek(50);
+    run.recall();
+    let said = |run: &Run| run.events().iter().filter(|e| e.tick == 50).count();
+    assert_eq!(said(&run), 20);
+    // A setting that is made smaller holds at once.
+    run.seek(2_000);
+    run.set_memory(1 << 20);
+    assert!(run.takes().events <= 256 << 10, "{:?}", run.takes());
+}

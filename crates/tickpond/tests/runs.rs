@@ -209,7 +209,7 @@ fn many_seeds_are_one_line_a_claim() {
 #[case::tape_of_a_drawing(&["draw", "small.pond", "--what", "counts", "--tape", "a.tape", "--out", "tape.svg"], "a.tape")]
 #[case::drawn_beneath(&["draw", "small.pond", "--what", "counts", "--beside", "other.pond", "--out", "other.svg"], "other.pond")]
 #[case::tested(&["test", "small.pond", "--junit", "link"], "small.pond")]
-#[case::both_outputs(&["run", "small.pond", "--events", "one", "--series", "two"], "one")]
+#[case::both_outputs(&["run", "small.pond", "--events", "one", "--series", "two"], "two")]
 fn another_name_of_a_file_that_is_read_or_written_is_refused(
     #[case] args: &[&str],
     #[case] over: &str,

@@ -2,31 +2,13 @@
 
 use std::sync::Arc;
 
-use thiserror::Error;
 use tickpond_lang::compile;
 
 use super::{Run, Segment};
-use crate::branch::Recipe;
+use crate::branch::{BranchError, Recipe};
 use crate::moved::Moved;
-use crate::options::{OptionsError, RunOptions};
+use crate::options::RunOptions;
 use crate::past::Past;
-
-/// Why a branch cannot be gone back to.
-#[derive(Clone, Debug, PartialEq, Error)]
-pub enum BranchError {
-    /// There is none of this number, or it was let go of.
-    #[error("there is no branch {0}")]
-    Unknown(u64),
-    /// Its text does not compile: it was kept by another version of the program.
-    #[error("a text of branch {0} cannot be read any more")]
-    Text(u64),
-    /// A knob set from outside, or the tape, does not fit.
-    #[error(transparent)]
-    Options(#[from] OptionsError),
-    /// It took long and was given up; the branch is still kept.
-    #[error("given up on the way, at {0:.2} s of the branch")]
-    GivenUp(f64),
-}
 
 impl Run {
     /// How this run was played so far.

@@ -29,10 +29,21 @@ use crate::played::Played;
 use crate::record::Record;
 use crate::watching::NotFinite;
 
-/// Bytes the keyframes of a run may take.
-const KEYFRAME_BUDGET: usize = 2 << 30;
+/// Bytes a run may take, if nothing else is said.
+const BUDGET: usize = 2 << 30;
 
-pub use branches::BranchError;
+/// Where the memory of a run goes, in bytes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Takes {
+    /// Saved states.
+    pub keyframes: usize,
+    /// Events kept in detail.
+    pub events: usize,
+    /// What was left behind.
+    pub branches: usize,
+    /// Counts and watches of each tick: they are not thinned.
+    pub counts: usize,
+}
 
 /// How many branches are kept, to go back to and to compare with.
 pub const MOST_PASTS: usize = 12;
@@ -138,13 +149,14 @@ impl Run {
         let case = Case { program, options: options.clone() };
         let Opened { engine, state, events, judge, keys, .. } = case.open()?;
         let mut record = Record::default();
+        record.keep_event_bytes(BUDGET / 4);
         record.adopt(engine.program());
         let mut run = Run {
             now: Moment { state, judge },
             segments: vec![Segment::new(0, engine)],
             record,
             keys,
-            keyframes: Keyframes::new(KEYFRAME_BUDGET),
+            keyframes: Keyframes::new(BUDGET / 2),
             options,
             pasts: Vec::new(),
             beside: None,
@@ -155,7 +167,7 @@ impl Run {
             stop: None,
             given_up: None,
             made_again: None,
-            budget: KEYFRAME_BUDGET,
+            budget: BUDGET,
             let_go: None,
         };
         run.finish_tick(events);
@@ -261,14 +273,27 @@ impl Run {
         self.keyframes.size()
     }
 
+    /// Where the memory of the run goes, in bytes.
+    pub fn takes(&self) -> Takes {
+        Takes {
+            keyframes: self.keyframes.size().1,
+            events: self.record.event_bytes(),
+            branches: self.pasts.iter().map(Past::bytes).sum(),
+            counts: self.record.bytes(),
+        }
+    }
+
     fn segment_at(&self, tick: u64) -> usize {
         self.segments.partition_point(|s| s.from <= tick).max(1) - 1
     }
 
-    /// Sets how many bytes the keyframes may take.
+    /// Sets how many bytes the run may take: half of them keyframes, a quarter each events and branches. What does not fit is
+    /// thinned: keyframes lie further apart, events are made again when they are looked at, the oldest branches go. Counts of
+    /// each tick come on top of it.
     pub fn set_memory(&mut self, bytes: usize) {
         self.budget = bytes;
-        self.keyframes.set_budget(bytes);
+        self.keyframes.set_budget(bytes / 2);
+        self.record.keep_event_bytes(bytes / 4);
         self.let_go_of_oldest();
     }
 

@@ -266,11 +266,17 @@ impl App {
     }
 
     fn tell_memory(&mut self) {
-        let (count, bytes) = self.snapshot.travel.memory;
+        let (count, _) = self.snapshot.travel.memory;
+        let takes = self.snapshot.travel.takes;
+        let mib = |bytes: usize| format!("{:.1}", bytes as f64 / f64::from(1 << 20));
+        let most = self.settings.memory_mib;
         let words = format!(
-            "the way back: {count} keyframes, {:.1} of at most {} MiB",
-            bytes as f64 / f64::from(1 << 20),
-            self.settings.memory_mib
+            "the way back takes {} of at most {most} MiB: {count} keyframes {}, events {}, branches {}; and counts {}",
+            mib(takes.keyframes + takes.events + takes.branches),
+            mib(takes.keyframes),
+            mib(takes.events),
+            mib(takes.branches),
+            mib(takes.counts)
         );
         self.said.message = Some((words, false));
     }

@@ -3,6 +3,7 @@
 pub mod buffer;
 pub mod draw;
 
+use std::collections::HashMap;
 use std::sync::Arc;
 
 use tickpond_lang::lines::LineIndex;
@@ -58,6 +59,8 @@ pub struct Script {
     /// Inks of each line, by column.
     inks: Vec<Vec<(usize, usize, Ink)>>,
     pub folds: Folds,
+    /// By line: which of the remarks is shown there.
+    of_line: HashMap<usize, usize>,
     compiled_version: Option<u64>,
 }
 
@@ -68,6 +71,7 @@ impl Script {
             top: 0,
             left: 0,
             remarks: Vec::new(),
+            of_line: HashMap::new(),
             inks: Vec::new(),
             folds: Folds::default(),
             compiled_version: None,
@@ -100,6 +104,14 @@ impl Script {
                 }
             })
             .collect();
+        self.of_line.clear();
+        for (at, remark) in self.remarks.iter().enumerate() {
+            // Errors first: they keep the pond from playing.
+            let known = self.of_line.entry(remark.line).or_insert(at);
+            if remark.severity < self.remarks[*known].severity {
+                *known = at;
+            }
+        }
         self.inks = inks(&text, &lines);
         self.folds.follow(&text);
         Some(program)
@@ -124,9 +136,7 @@ impl Script {
     }
 
     fn remark_of(&self, line: usize) -> Option<&Remark> {
-        let of_line = self.remarks.iter().filter(|r| r.line == line);
-        // Errors first: they keep the pond from playing.
-        of_line.min_by_key(|r| r.severity)
+        self.of_line.get(&line).map(|at| &self.remarks[*at])
     }
 
     /// Line and column of the bracket at the cursor, and of the one it belongs to.
@@ -160,17 +170,12 @@ impl Script {
     pub fn follow_cursor(&mut self, width: usize, height: usize) {
         let (line, column) = self.buffer.cursor();
         let height = height.max(1);
-        self.top = self.top.min(line);
         // Remarks take rows, too, and the one under the cursor's line is to be read.
         let own = usize::from(self.remark_of(line).is_some());
-        while self.top < line && self.rows_between(self.top, line) + own >= height {
-            self.top += 1;
-        }
+        let first = self.first_above(line, (height - 1).saturating_sub(own));
+        self.top = self.top.min(line).max(first);
         // No empty rows at the end while there is text above.
-        let end = self.buffer.line_count();
-        while self.top > 0 && self.rows_between(self.top - 1, end) <= height {
-            self.top -= 1;
-        }
+        self.top = self.top.min(self.first_above(self.buffer.line_count(), height));
         let width = width.max(8);
         if column < self.left {
             self.left = column.saturating_sub(4);
@@ -179,25 +184,42 @@ impl Script {
         }
     }
 
+    /// Rows that a line takes, with what is said of it.
+    fn rows_of(&self, line: usize) -> usize {
+        match self.folds.hides(line) {
+            true => 0,
+            false => 1 + usize::from(self.remark_of(line).is_some()),
+        }
+    }
+
+    /// The first line from which on no more than so many rows lie above a line. Costs those rows.
+    fn first_above(&self, line: usize, rows: usize) -> usize {
+        let (mut first, mut left) = (line, rows);
+        while first > 0 && self.rows_of(first - 1) <= left {
+            first -= 1;
+            left -= self.rows_of(first);
+        }
+        first
+    }
+
     /// Rows from the top of line `from` to the top of line `to`.
+    #[cfg(test)]
     fn rows_between(&self, from: usize, to: usize) -> usize {
-        let shown = (from..to).filter(|line| !self.folds.hides(*line));
-        shown.map(|line| 1 + usize::from(self.remark_of(line).is_some())).sum()
+        (from..to).map(|line| self.rows_of(line)).sum()
     }
 
     /// The line shown in a row of the band.
     pub fn line_at(&self, row: usize) -> usize {
-        let mut line = self.top;
-        while self.folds.hides(line) && line + 1 < self.buffer.line_count() {
-            line += 1;
-        }
-        while line + 1 < self.buffer.line_count() && self.rows_between(self.top, line + 1) <= row {
-            line += 1;
-            while self.folds.hides(line) && line + 1 < self.buffer.line_count() {
-                line += 1;
+        let last = self.buffer.line_count().saturating_sub(1);
+        let (mut line, mut rows) = (self.top, 0);
+        loop {
+            rows += self.rows_of(line);
+            let is_there = !self.folds.hides(line) && rows > row;
+            if is_there || line >= last {
+                return line;
             }
+            line += 1;
         }
-        line
     }
 }
 
@@ -238,6 +260,40 @@ mod tests {
         assert_eq!((remark.line, remark.columns), (1, (6, 10)));
         assert!(remark.help.as_deref().unwrap().contains("frog"));
         assert!(script.compile().is_none(), "nothing changed");
+    }
+
+    /// The same as trying one top after the other, which costs the square of a long text.
+    #[rstest]
+    fn scrolling_comes_to_what_trying_comes_to(
+        #[values(1, 2, 3, 7, 20)] height: usize,
+        #[values(0, 5, 30, 60)] top: usize,
+    ) {
+        let lines: String = (0..40)
+            .map(|n| if n % 3 == 0 { "knob a = 1 u + 1 s\n" } else { "// fine\n" })
+            .collect();
+        let mut script = Script::new(&format!("pond \"x\" {{ arena 10 x 10 }}\n{lines}"));
+        script.compile();
+        for line in 0..script.buffer.line_count() {
+            script.buffer.go_to(line, 0);
+            let own = usize::from(script.remark_of(line).is_some());
+            let mut tried = top.min(line);
+            while tried < line && script.rows_between(tried, line) + own >= height {
+                tried += 1;
+            }
+            let end = script.buffer.line_count();
+            while tried > 0 && script.rows_between(tried - 1, end) <= height {
+                tried -= 1;
+            }
+            script.top = top;
+            script.follow_cursor(40, height);
+            assert_eq!(script.top, tried, "line {line}");
+            // Each row is of the line whose rows begin above it.
+            for row in 0..height.min(script.rows_between(script.top, end)) {
+                let found = script.line_at(row);
+                assert!(script.rows_between(script.top, found) <= row);
+                assert!(found + 1 == end || script.rows_between(script.top, found + 1) > row);
+            }
+        }
     }
 
     #[rstest]

@@ -37,6 +37,7 @@ impl Snapshot {
                 goal: None,
                 edited: run.is_edited(),
                 memory: run.memory(),
+                takes: run.takes(),
             },
             play: Play {
                 seed: state.seed,

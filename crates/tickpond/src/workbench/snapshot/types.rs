@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use tickpond_lab::Recipe;
 use tickpond_lab::cast::Cast;
 use tickpond_lab::judge::Outcome;
+use tickpond_lab::{Recipe, Takes};
 use tickpond_lang::program::{Cause, KindId};
 use tickpond_sim::{Phase, What, Who};
 
@@ -88,6 +88,8 @@ pub struct Travel {
     pub edited: bool,
     /// How many keyframes there are, and how many bytes they take.
     pub memory: (usize, usize),
+    /// Where all of the run's memory goes.
+    pub takes: Takes,
 }
 
 /// How the run is played, and with which input.
