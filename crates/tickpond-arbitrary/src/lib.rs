@@ -16,6 +16,11 @@ pub use chance::Chance;
 pub use odd::Oddities;
 pub use shrink::{Ponds, ponds};
 
+/// How many ponds a property test draws: `TICKPOND_CASES` asks for another number, as `scripts/deep` does.
+pub fn cases(usual: u32) -> u32 {
+    std::env::var("TICKPOND_CASES").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
+}
+
 /// A pond: items, each with a head, members and an end.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Pond {

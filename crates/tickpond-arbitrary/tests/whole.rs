@@ -3,14 +3,9 @@
 use std::collections::BTreeSet;
 
 use rstest::rstest;
-use tickpond_arbitrary::{Oddities, Pond};
+use tickpond_arbitrary::{Oddities, Pond, cases};
 use tickpond_lang::lex::lex;
 use tickpond_lang::{Severity, compile, units, words};
-
-/// Ponds of a test: `TICKPOND_PONDS` asks for more.
-fn count(usual: u64) -> u64 {
-    std::env::var("TICKPOND_PONDS").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
-}
 
 fn ponds(count: u64) -> impl Iterator<Item = Pond> {
     (0..count).map(|seed| Pond::draw(seed, Oddities::of(seed)))
@@ -52,7 +47,7 @@ fn the_whole_grammar_is_drawn() {
 
 #[rstest]
 fn most_ponds_compile_and_slips_do_not_matter_to_the_compiler() {
-    let all = count(300);
+    let all = u64::from(cases(300));
     let mut right = 0;
     let mut wrong: Vec<String> = Vec::new();
     for pond in ponds(all) {

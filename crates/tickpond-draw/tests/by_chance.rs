@@ -1,14 +1,10 @@
 //! Every drawing of ponds by chance: an SVG that a strict reader reads, and a PDF that can be read back.
 
 use proptest::prelude::*;
-use tickpond_arbitrary::ponds;
+use tickpond_arbitrary::{cases, ponds};
 use tickpond_draw::of_run::DRAWINGS;
 use tickpond_draw::{Wanted, prepare, to_pdf, to_svg};
 use tickpond_lab::{Run, RunOptions};
-
-fn cases(usual: u32) -> u32 {
-    std::env::var("TICKPOND_CASES").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
-}
 
 proptest! {
     #![proptest_config(ProptestConfig { max_shrink_iters: 100, ..ProptestConfig::with_cases(cases(8)) })]

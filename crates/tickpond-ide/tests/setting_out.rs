@@ -2,16 +2,12 @@
 //! leave all other lines.
 
 use proptest::prelude::*;
-use tickpond_arbitrary::ponds;
+use tickpond_arbitrary::{cases, ponds};
 use tickpond_ide::document::Document;
 use tickpond_ide::mends::Edit;
 use tickpond_ide::setting::formatting;
 use tickpond_lang::Span;
 use tickpond_lang::format::format;
-
-fn cases(usual: u32) -> u32 {
-    std::env::var("TICKPOND_CASES").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
-}
 
 fn applied(text: &str, edits: &[Edit]) -> String {
     let apart = edits.windows(2).all(|two| two[0].span.end <= two[1].span.start);

@@ -94,7 +94,8 @@ pub(crate) fn what_changed(old: &str, new: &str) -> String {
     let behind = a.iter().rev().zip(b.iter().rev()).take_while(|(a, b)| a == b).count();
     let (gone, come) = (&a[..a.len() - behind], &b[..b.len() - behind]);
     let shown = |line: &str| {
-        let line = line.trim();
+        // Columns that are lined up in the text are not in a list.
+        let line = line.split_whitespace().collect::<Vec<_>>().join(" ");
         let cut: String = line.chars().take(32).collect();
         if cut.len() < line.len() { format!("`{cut}…`") } else { format!("`{cut}`") }
     };
@@ -115,7 +116,7 @@ mod tests {
     use rstest::rstest;
 
     #[rstest]
-    #[case("a\nb\nc", "a\nx\nc", "`x` in line 2")]
+    #[case("a\nb\nc", "a\n  x   y\nc", "`x y` in line 2")]
     #[case("a\nc", "a\nb\nc", "`b` came in line 2")]
     #[case("a\nb\nc", "a\nc", "`b` went from line 2")]
     #[case("a\nb\nc\nd", "a\nx\ny\nd", "an edit of 2 lines from line 2 on")]

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use proptest::prelude::*;
 use rstest::rstest;
 use tickpond_lab::run::MOST_PASTS;
-use tickpond_lab::{BranchError, Edited, Run, RunOptions, TapeChoice};
+use tickpond_lab::{BranchError, Edited, Recipe, Run, RunOptions, TapeChoice};
 use tickpond_lang::program::Program;
 
 /// A mill pond in which a knob, a key and chance matter.
@@ -155,12 +155,20 @@ fn an_earlier_session_s_branches_are_taken_up() {
     let number = later.pasts()[0].number;
     later.go_back(number).unwrap();
     assert!(told(&later) == told(&played()));
-    // One that cannot be read is told, and nothing has changed.
-    let mut broken = recipe;
-    broken.texts = vec![(0, "pond {".into())];
-    later.adopt_branches(vec![broken]);
-    let number = later.pasts().iter().map(|past| past.number).max().unwrap();
-    assert_eq!(later.go_back(number), Err(BranchError::Text(number)));
+    // Several keep their order, the oldest first, before those of this session.
+    let named = |before: &str| Recipe { before: before.into(), ..recipe.clone() };
+    later.adopt_branches(["a", "b", "c"].map(named).into());
+    let order: Vec<&str> = later.pasts().iter().take(3).map(|p| &*p.recipe.before).collect();
+    assert_eq!(order, ["a", "b", "c"]);
+    // One that cannot be read or opened is told; it is still there, and nothing has changed.
+    let broken = Recipe { texts: vec![(0, "pond {".into())], ..recipe.clone() };
+    let without = Recipe { tape: TapeChoice::Named("gone".into()), ..recipe };
+    let first = later.pasts().iter().map(|past| past.number).max().unwrap() + 1;
+    later.adopt_branches(vec![broken, without]);
+    let before = later.pasts().len();
+    assert_eq!(later.go_back(first), Err(BranchError::Text(first)));
+    assert!(matches!(later.go_back(first + 1), Err(BranchError::Options(_))));
+    assert_eq!(later.pasts().len(), before);
     assert!(told(&later) == told(&played()));
 }
 

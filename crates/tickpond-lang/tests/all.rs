@@ -20,8 +20,3 @@ mod types;
 mod wording;
 mod wrong;
 mod wrong_units;
-
-/// How many cases a property test over whole ponds has: `TICKPOND_CASES` asks for more.
-fn cases(usual: u32) -> u32 {
-    std::env::var("TICKPOND_CASES").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
-}

@@ -1,7 +1,7 @@
 //! What holds of every pond: its tree is its text, formatting changes blanks alone and once, and no prefix or slip is too much.
 
 use proptest::prelude::*;
-use tickpond_arbitrary::ponds;
+use tickpond_arbitrary::{cases, ponds};
 use tickpond_lang::format::format;
 use tickpond_lang::lex::lex;
 use tickpond_lang::parse::parse;
@@ -25,7 +25,7 @@ fn whole(text: &str) -> Result<(), TestCaseError> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { max_shrink_iters: 400, ..ProptestConfig::with_cases(crate::cases(48)) })]
+    #![proptest_config(ProptestConfig { max_shrink_iters: 400, ..ProptestConfig::with_cases(cases(48)) })]
 
     #[test]
     fn every_pond_and_every_slip_is_taken_in(pond in ponds()) {

@@ -1,15 +1,11 @@
 //! The promises of the tick over ponds of the whole grammar.
 
 use proptest::prelude::*;
-use tickpond_arbitrary::{Oddities, Pond, Ponds};
+use tickpond_arbitrary::{Oddities, Pond, Ponds, cases};
 use tickpond_lang::program::InputId;
 use tickpond_sim::InputChange;
 
 use crate::common::{Play, play};
-
-fn cases(usual: u32) -> u32 {
-    std::env::var("TICKPOND_CASES").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
-}
 
 /// The text, if it compiles.
 fn sound(pond: &Pond) -> Option<String> {

@@ -25,13 +25,17 @@ impl Run {
         }
     }
 
-    /// Takes in branches of an earlier session, behind those there are: they have no counts before they are played.
+    /// Takes in branches of an earlier session, in their order before all there are: they have no counts before they are
+    /// played.
     pub fn adopt_branches(&mut self, recipes: Vec<Recipe>) {
-        for recipe in recipes {
-            self.numbered += 1;
-            let past = Past { number: self.numbered, recipe: Arc::new(recipe), ..Past::default() };
-            self.pasts.insert(self.pasts.len().saturating_sub(1), past);
-        }
+        let first = self.numbered + 1;
+        self.numbered += recipes.len() as u64;
+        let adopted = (first..).zip(recipes).map(|(number, recipe)| Past {
+            number,
+            recipe: Arc::new(recipe),
+            ..Past::default()
+        });
+        self.pasts.splice(0..0, adopted);
         self.let_go_of_oldest();
     }
 
@@ -47,7 +51,7 @@ impl Run {
         let parted = self.prepare(&recipe, number)?;
         self.keep_as_past(parted.common.unwrap_or(0), format!("going back to branch {number}"));
         self.pasts.retain(|past| past.number != number);
-        self.become_of(&recipe, parted)
+        self.become_of(recipe, parted)
     }
 
     /// As it was before the newest branch was left: the edit that left it was taken back before another tick was played.
@@ -58,7 +62,7 @@ impl Run {
         let tick = self.tick();
         self.pasts.pop();
         (self.beside, self.edited) = (None, None);
-        self.become_of(&recipe, parted)?;
+        self.become_of(recipe, parted)?;
         self.seek(tick);
         Ok(())
     }
@@ -66,40 +70,42 @@ impl Run {
     /// Compiles what plays behind the last tick both have in common.
     fn prepare(&self, recipe: &Recipe, number: u64) -> Result<Parted, BranchError> {
         let common = recipe.parts_from(&self.recipe(""));
+        let options = RunOptions {
+            seed: recipe.seed,
+            knobs: recipe.knobs.clone(),
+            tape: recipe.tape.clone(),
+            ..self.options.clone()
+        };
         let from = common.map_or(0, |tick| tick + 1);
         let mut segments = Vec::new();
         for (first, text) in recipe.texts.iter().filter(|(first, _)| *first >= from) {
             let program = compile(text).program.ok_or(BranchError::Text(number))?;
-            self.options.knob_values(&program)?;
+            options.knob_values(&program)?;
             segments.push(Segment::new(*first, self.engine(program)));
         }
-        Ok(Parted { common, segments })
+        let begun = match (common, segments.first()) {
+            (Some(_), _) => None,
+            (None, Some(first)) => Some(Run::new(first.engine.program().clone(), options)?),
+            (None, None) => return Err(BranchError::Text(number)),
+        };
+        Ok(Parted { common, begun, segments })
     }
 
-    fn become_of(&mut self, recipe: &Recipe, parted: Parted) -> Result<(), BranchError> {
-        match parted.common {
-            Some(tick) => {
-                self.seek(tick);
+    /// Plays a branch in place of this run, from where both part.
+    fn become_of(&mut self, recipe: Arc<Recipe>, parted: Parted) -> Result<(), BranchError> {
+        match parted.begun {
+            None => {
+                self.seek(parted.common.unwrap_or(0));
                 self.cut();
                 self.segments.extend(parted.segments);
-                self.keys = recipe.keys.clone();
             }
-            None => {
-                let options = RunOptions {
-                    seed: recipe.seed,
-                    knobs: recipe.knobs.clone(),
-                    tape: recipe.tape.clone(),
-                    ..self.options.clone()
-                };
-                let first = parted.segments.first().map(|s| s.engine.program().clone());
-                let first = first.ok_or(BranchError::Unknown(0))?;
-                let mut run = Run::new(first, options)?;
+            Some(mut run) => {
                 run.segments.extend(parted.segments.into_iter().skip(1));
-                run.keys = recipe.keys.clone();
                 self.succeed(&mut run);
                 *self = run;
             }
         }
+        self.keys = recipe.keys.clone();
         let newest = self.newest();
         for segment in &mut self.segments {
             segment.lines = Moved::between(&segment.engine.program().text, &newest.text);
@@ -110,7 +116,6 @@ impl Run {
             let seconds = self.tick() as f64 / self.program().rate;
             self.numbered += 1;
             let (number, parted) = (self.numbered, self.tick());
-            let recipe = Arc::new(recipe.clone());
             self.cut_all();
             self.pasts.push(Past { number, parted, recipe, ..Past::default() });
             return Err(BranchError::GivenUp(seconds));
@@ -142,6 +147,10 @@ const BRANCH_SHARE: usize = 4;
 
 /// What two runs have in common, and what plays behind it.
 struct Parted {
+    /// The last tick they have in common.
     common: Option<u64>,
+    /// The other run at its beginning, if they have none.
+    begun: Option<Run>,
+    /// The texts behind.
     segments: Vec<Segment>,
 }

@@ -168,7 +168,11 @@ impl App {
             let recipe = &branch.recipe;
             let seconds = recipe.head as f64 / rate;
             let keys: usize = recipe.keys.values().map(Vec::len).sum();
-            let did = if keys == 0 { String::new() } else { format!(", {keys} keys and moves") };
+            let did = match keys {
+                0 => String::new(),
+                1 => ", 1 key or move".into(),
+                _ => format!(", {keys} keys and moves"),
+            };
             (branch.number, format!("{}: {seconds:.2} s{did}", branch.words))
         };
         let rows: Vec<_> = self.snapshot.branches.iter().rev().map(row).collect();
