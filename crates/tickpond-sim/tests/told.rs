@@ -392,3 +392,19 @@ fn of_two_solids_the_larger_bounce_counts() {
     let (a, b) = (play.columns("a").vx[0], play.columns("b").vx[0]);
     assert!((b - a - 8.0).abs() < 0.5, "they part with 80 % of the speed: {a} {b}");
 }
+
+/// Who went through a list and then waits keeps nothing of the place it had beside others.
+#[rstest]
+fn a_wait_behind_a_list_is_the_same_with_two_threads() {
+    let text = "pond \"test\" { arena 100 x 100 }\n\
+         kind a { vars { n = 0 }\nafter 3 ticks { each a as o { n += 1 }\nwait 1 s\nn = 0 } }\n\
+         after 1 ticks { spawn 8 a at (20, 20) }\n";
+    let (mut one, mut two) = (play(text, 1), play(text, 1));
+    (two.engine.threads, two.engine.grain) = (2, 2);
+    for _ in 0..10 {
+        one.ticks(1);
+        two.ticks(1);
+        assert_eq!(one.state.parts(), two.state.parts(), "tick {}", one.state.tick);
+    }
+    assert_eq!(one.state.waits.len(), 8);
+}

@@ -162,18 +162,20 @@ impl Run<'_> {
                     block.set(*to + 1, lane, 0);
                 }
             }
-            Op::Next { to, more, list } => each_lane(lanes, n, |l| {
-                let (at, taken) = (block.word(*list, l), block.word(*list + 1, l));
+            Op::Next { to, more, list: to_list } => each_lane(lanes, n, |l| {
+                let (at, taken) = (block.word(*to_list, l), block.word(*to_list + 1, l));
                 let next = block.lists.get(at as usize).and_then(|list| list.get(taken as usize));
                 let next = next.copied();
                 block.set(*more, l, u64::from(next.is_some()));
                 if let Some(next) = next {
                     block.set(*to, l, next.to_word());
-                    block.set(*list + 1, l, taken + 1);
+                    block.set(*to_list + 1, l, taken + 1);
                 } else if let Some(list) = block.lists.get_mut(at as usize) {
                     // Loops in loops would pile up what they have gone through.
                     *list = Vec::new();
                     block.free_lists.push(at as usize);
+                    // Which place it was hangs on who is in the block; a wait would keep that.
+                    block.set(*to_list, l, 0);
                 }
             }),
             Op::Ray { to, from, along, reach, query } => {
