@@ -46,6 +46,13 @@ fn rays_1_000_of_20_u_among_10_000(bencher: Bencher, edges: &str) {
     tick(bencher, 1_000, pond(edges, 10_000, line, 1_000));
 }
 
+/// Long rays, which end at the first of many in their way.
+#[divan::bench(args = EDGES, sample_count = 10)]
+fn rays_1_000_of_180_u_among_10_000(bencher: Bencher, edges: &str) {
+    let line = "every tick { ray along heading, reach 180 u, hits m as r { n += 1 } }";
+    tick(bencher, 1_000, pond(edges, 10_000, line, 1_000));
+}
+
 #[divan::bench(args = EDGES, sample_count = 10)]
 fn shielded_blasts_1_000_of_10_u_among_10_000(bencher: Bencher, edges: &str) {
     let line = "every tick { blast at here, radius 10 u, damage 0.001, shielded by wall }";

@@ -149,3 +149,28 @@ fn kinds_with_touch(bencher: Bencher, count: usize) {
         .collect();
     tick(bencher, count, before(&format!("{kinds}watch w = sum(thing.n)"), 10));
 }
+
+/// A chain of things that hang on each other.
+#[divan::bench(args = [900, 3_600, 14_400], sample_count = 10)]
+fn chains(bencher: Bencher, count: usize) {
+    let items = format!(
+        "kind a {{ vars {{ n = 0 }}; mount m at (1 u, 0 u)\n\
+         after 2 ticks {{ each a where n == self.n + 1 as b {{ attach self to b at m outlives owner }} }} }}\n\
+         after 1 ticks {{ repeat {count} times as i {{ spawn a at (50, 50) {{ n = i }} }} }}"
+    );
+    tick(bencher, count, before(&items, 10));
+}
+
+/// Movers that wait for zones, most of which are elsewhere; counted by movers and zones.
+#[divan::bench(args = [15, 60, 240], sample_count = 10)]
+fn zones(bencher: Bencher, count: usize) {
+    let zones: String = (0..count)
+        .map(|n| format!("zone z{n} = box ({}, {}) size 8 x 8\n", n % 20 * 20, n / 20 * 30))
+        .collect();
+    let handlers: String = (0..count).map(|n| format!("on enter z{n} {{ n += 1 }}\n")).collect();
+    let items = format!(
+        "{zones}kind a {{ vars {{ n = 0 }}\non birth {{ heading = any angle; speed = 20 u/s }}\n{handlers}}}\n\
+         watch w = sum(a.n)\nafter 1 ticks {{ spawn 1_000 a anywhere }}"
+    );
+    tick(bencher, count * 1_000, before(&items, 10));
+}

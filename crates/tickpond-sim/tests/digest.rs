@@ -218,7 +218,7 @@ fn every_column_counts() {
         |c| c.spin[0] += 1.0,
         |c| c.health[0] += 1.0,
         |c| c.down[0] ^= true,
-        |c| c.bits.set(0, 77),
+        |c| c.bits[0].set(0, 77),
         |c| c.clocks[0][0] = Clock::STOPPED,
         |c| c.vars[0][0] ^= 1,
         |c| c.vars[1][0] ^= 1,

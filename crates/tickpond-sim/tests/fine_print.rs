@@ -42,7 +42,7 @@ fn a_wait_asked_for_in_the_phase_that_leaves_its_state_is_dropped(#[case] handle
 }
 
 #[rstest]
-fn the_64th_condition_is_kept_apart_from_the_first_and_one_more_is_refused() {
+fn each_of_very_many_conditions_is_kept_apart_and_one_too_many_is_refused() {
     // Each turns true at a tick of its own; what is kept of one must not be taken for another's.
     let with = |count: usize| {
         let when =
@@ -50,13 +50,33 @@ fn the_64th_condition_is_kept_apart_from_the_first_and_one_more_is_refused() {
         let whens: String = (5..5 + count).map(when).collect();
         format!("pond \"t\" {{ arena 9 x 9 }}\nkind frog {{\n{whens}}}\nplace frog at (5, 5)")
     };
-    let mut play = play(&with(64), 1);
+    let mut play = play(&with(130), 1);
     play.ticks(200);
-    let said: Vec<u64> = (5..69).flat_map(|n| said_at(&play, &n.to_string())).collect();
-    assert_eq!(said, (5..69).collect::<Vec<_>>(), "once each, in its tick");
-    let refused = tickpond_lang::compile(&with(65));
+    let said: Vec<u64> = (5..135).flat_map(|n| said_at(&play, &n.to_string())).collect();
+    assert_eq!(said, (5..135).collect::<Vec<_>>(), "once each, in its tick");
+    assert!(tickpond_lang::compile(&with(4_096)).program.is_some());
+    let refused = tickpond_lang::compile(&with(4_097));
     assert!(refused.program.is_none());
-    assert!(refused.diagnostics[0].message.contains("at most 64 handlers"));
+    assert!(refused.diagnostics[0].message.contains("at most 4096 handlers"));
+}
+
+/// Four bits of any edge do not go over the end of a word, whatever stands before them.
+#[rstest]
+fn edges_and_zones_behind_very_many_conditions_are_told_apart(
+    #[values(59, 61, 62, 64)] before: usize,
+) {
+    let whens: String = (0..before).map(|n| format!("when age < {n} ticks {{ }}\n")).collect();
+    let text = format!(
+        "pond \"t\" {{ arena 100 x 100 }}\nzone mud = box (60, 0) size 20 x 100\n\
+         kind frog {{ body circle 1 u, sensor\n{whens}\
+         on touch edge {{ say \"edge\" }}\non enter mud {{ say \"in\" }}\non leave mud {{ say \"out\" }} }}\n\
+         place frog at (50, 50), vel (60, 0) u/s"
+    );
+    let mut play = play(&text, 1);
+    play.ticks(80);
+    assert_eq!((said_at(&play, "in"), said_at(&play, "out")), (vec![10], vec![31]));
+    // Its rim is at the edge a u earlier.
+    assert_eq!(said_at(&play, "edge"), [49]);
 }
 
 #[rstest]
@@ -313,4 +333,46 @@ fn who_is_asked_to_end_before_the_damage_is_settled_is_not_down() {
     play.ticks(70);
     assert_eq!(play.ends(), ["frog 60 timer old"]);
     assert_eq!(play.said(), ["end"]);
+}
+
+/// The head of a long chain flies; the chain is joined from its end, so each mount hangs on nobody when it is asked for.
+#[rstest]
+fn however_long_a_chain_moves_as_a_whole() {
+    let text = "pond \"t\" { arena 4000 x 100 }\n\
+                kind lily { vars { n = 0 }; mount stem at (1 u, 0 u)\n\
+                after 2 ticks { each lily where n == self.n + 1 as next { attach self to next at stem } }\n\
+                after 5 ticks { if n == 1500 { vel = (60, 0) u/s } } }\n\
+                after 1 ticks { repeat 1500 times as i { spawn lily at (50, 50) { n = i } } }";
+    let mut play = play(text, 1);
+    play.ticks(30);
+    assert_eq!(play.state.attached.len(), 1_499);
+    let xs = &play.columns("lily").x;
+    let head = xs[1_499];
+    assert!(head > 60.0, "{head}");
+    let off = (0..1_500).find(|row| xs[*row] != head + (1_499 - row) as f64);
+    assert_eq!(off, None, "each is one u ahead of the one it hangs on, in the same tick");
+}
+
+#[rstest]
+#[case(1_001, 1_001, None)]
+#[case(1_002, 1_001, Some("what it would hang on hangs on more than 1,000 others"))]
+#[case(1_003, 1_002, Some("what it would hang on hangs on more than 1,000 others"))]
+fn one_hangs_on_no_more_than_a_thousand_above_its_mount(
+    #[case] count: usize,
+    #[case] attached: usize,
+    #[case] refused: Option<&str>,
+) {
+    // The elder asks first: each mount hangs on all before it by then.
+    let text = format!(
+        "pond \"t\" {{ arena 4000 x 100 }}\n\
+         kind lily {{ vars {{ n = 0 }}; mount stem at (1 u, 0 u)\n\
+         after 2 ticks {{ each lily where n == self.n + 1 as next {{ attach next at stem }} }} }}\n\
+         after 1 ticks {{ repeat {} times as i {{ spawn lily at (50, 50) {{ n = i }} }} }}",
+        count + 1
+    );
+    let mut play = play(&text, 1);
+    play.ticks(4);
+    assert_eq!(play.state.attached.len(), attached);
+    let words = play.events.iter().filter(|e| e.what == What::Refused).map(|e| e.words.as_deref());
+    assert_eq!(words.collect::<Vec<_>>(), Vec::from_iter(refused.map(Some)));
 }

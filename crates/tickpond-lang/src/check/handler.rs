@@ -14,7 +14,7 @@ use crate::units::Dim;
 const MOST_PARTS: usize = 600;
 
 /// Most handlers of a kind that wait for something to change.
-const MOST_CHANGES: usize = 64;
+const MOST_CHANGES: usize = 4_096;
 
 impl Checker {
     /// Third pass: what is done. Everything that can be named is known by now.
@@ -43,7 +43,7 @@ impl Checker {
         }
     }
 
-    /// The tick keeps what was so before as the bits of a word.
+    /// The tick keeps what was so before, a bit each, for every entity.
     fn not_too_many_changes(&mut self, id: KindId) {
         let kind = &self.program.kinds[id.index()];
         let mut bits = 0;

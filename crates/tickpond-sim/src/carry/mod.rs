@@ -13,7 +13,7 @@ use tickpond_lang::program::{Kind, KindId, Program, SiteId, Ty};
 
 use crate::code::Compiled;
 use crate::code::layout::words_of;
-use crate::state::{BY_HAND, Clock, Columns, NO_STATE, State, Touching, Widths};
+use crate::state::{BY_HAND, Bits, Clock, Columns, NO_STATE, State, Touching, Widths};
 
 /// Why a state cannot be taken over; each names what was edited.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -259,7 +259,7 @@ impl Map<'_> {
             }
         }
         next.clocks = vec![vec![Clock::UNSET; rows].into(); new.widths.clocks];
-        next.bits.reset();
+        next.bits = vec![Bits::rows(rows); new.widths.words_of_bits];
         for handler in &new.handlers {
             let same = old.handlers.iter().find(|h| {
                 self.head(from, h.site, false) == self.head(to, handler.site, true)
@@ -268,11 +268,9 @@ impl Map<'_> {
             if let (Some(to), Some(from)) = (handler.clock, same.and_then(|h| h.clock)) {
                 next.clocks[usize::from(to)] = columns.clocks[usize::from(from)].clone();
             }
-            if let (Some(to), Some(from)) = (handler.bit, same.and_then(|h| h.bit)) {
-                let mask = (1 << handler.event.change_bits()) - 1;
+            if let (Some(to), Some(from)) = (handler.held, same.and_then(|h| h.held)) {
                 for row in 0..rows {
-                    let bits = next.bits[row] | (columns.bits[row] >> from & mask) << to;
-                    next.bits.set(row, bits);
+                    to.set(&mut next.bits, row, from.of(&columns.bits, row));
                 }
             }
         }

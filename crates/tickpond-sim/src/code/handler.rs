@@ -114,7 +114,7 @@ impl Compiled {
             period: None,
             filter: None,
             clock: None,
-            bit: None,
+            held: None,
             state: None,
             overlapping: false,
             while_inactive: false,

@@ -4,7 +4,7 @@ use tickpond_lang::Span;
 use tickpond_lang::program::*;
 
 use super::op::{Code, FilterCode, Reg, Word};
-use crate::state::Widths;
+use crate::state::{HeldAt, Widths};
 
 /// A condition taken apart, to tell which part of it is to blame.
 #[derive(Clone, Debug)]
@@ -117,8 +117,8 @@ pub struct HandlerCode {
     pub filter: Option<FilterCode>,
     /// Its clock.
     pub clock: Option<u16>,
-    /// The bit that tells whether what it waits for held before.
-    pub bit: Option<u8>,
+    /// The bits that tell whether what it waits for held before.
+    pub held: Option<HeldAt>,
     /// The state it belongs to.
     pub state: Option<InState>,
     /// Whether it may be started again while it waits.
@@ -133,12 +133,6 @@ pub struct HandlerCode {
 }
 
 impl HandlerCode {
-    /// The bits of what it waits for, in their place; none if it waits for nothing to turn true.
-    pub fn change_mask(&self) -> u64 {
-        let all = (1 << self.event.change_bits()) - 1;
-        self.bit.map_or(0, |bit| all << bit)
-    }
-
     /// The first register of a local.
     pub fn register(&self, local: LocalId) -> Reg {
         self.locals[local.index()]

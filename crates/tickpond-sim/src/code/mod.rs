@@ -26,7 +26,7 @@ use tickpond_lang::program::{
 };
 
 use crate::luck;
-use crate::state::Widths;
+use crate::state::{HeldAt, Widths};
 pub use compiled::{Compiled, Conditions};
 use kinds::read_by_name;
 pub use kinds::{HandlerCode, KindCode, Part, SpawnerCode};
@@ -86,7 +86,12 @@ impl Compiled {
     fn kind(&mut self, id: KindId) -> KindCode {
         let program = self.program.clone();
         let kind = &program.kinds[id.index()];
-        let mut widths = Widths { vars: self.words_in(id), clocks: 0, tracks: kind.tracks.len() };
+        let mut widths = Widths {
+            vars: self.words_in(id),
+            clocks: 0,
+            tracks: kind.tracks.len(),
+            words_of_bits: 1,
+        };
         let vars = kind.vars.iter().map(|var| {
             let word = self.var_words[id.index()][var.name.index()].unwrap_or(0);
             (word, words_of(&var.ty), self.value(id, &var.init))
@@ -102,7 +107,7 @@ impl Compiled {
             (handler.part.is_empty(), &handler.part, &handler.head, state)
         };
         order.sort_by(|a, b| place(*a).cmp(&place(*b)));
-        let mut bits = 0;
+        let mut free = HeldAt::default();
         let mut handlers = Vec::new();
         for at in order {
             let handler = &kind.handlers[at];
@@ -112,8 +117,9 @@ impl Compiled {
                 widths.clocks += 1;
             }
             if handler.event.waits_for_change() {
-                code.bit = Some(bits);
-                bits += handler.event.change_bits();
+                let held = free.take(handler.event.change_bits());
+                widths.words_of_bits = held.word + 1;
+                code.held = Some(held);
             }
             handlers.push(code);
         }

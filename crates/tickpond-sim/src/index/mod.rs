@@ -16,7 +16,7 @@ use tickpond_lang::program::{Arena, KindId};
 pub(crate) use places::Places;
 
 use crate::code::Compiled;
-use crate::state::{EntityId, State};
+use crate::state::{Chains, EntityId, State};
 
 /// With fewer members a kind is walked through.
 const FEW: usize = 64;
@@ -31,6 +31,7 @@ pub struct Index {
     kinds: Vec<OfKind>,
     answers: Vec<Answer>,
     touching: OnceLock<HashMap<EntityId, SmallVec<[EntityId; 4]>>>,
+    chains: OnceLock<Chains>,
     /// Whether there is anything to be forgotten.
     used: AtomicBool,
 }
@@ -73,6 +74,7 @@ impl Index {
             kinds: compiled.kinds.iter().map(|_| OfKind::default()).collect(),
             answers: compiled.queries.iter().map(|_| Answer::default()).collect(),
             touching: OnceLock::new(),
+            chains: OnceLock::new(),
             used: AtomicBool::new(false),
         }
     }
@@ -94,6 +96,7 @@ impl Index {
             answer.holding.take();
         }
         self.touching.take();
+        self.chains.take();
     }
 
     /// Where the members of a kind are, if so many questions were asked that it pays; one that would cost as much as
@@ -140,6 +143,12 @@ impl Index {
     pub(crate) fn answer(&self, query: u32) -> &Answer {
         self.used.store(true, Ordering::Relaxed);
         &self.answers[query as usize]
+    }
+
+    /// What hangs on what.
+    pub(crate) fn chains(&self, state: &State) -> &Chains {
+        self.used.store(true, Ordering::Relaxed);
+        self.chains.get_or_init(|| Chains::of(&state.attached))
     }
 
     /// Those an entity touches.

@@ -46,6 +46,11 @@ impl Places {
         Places { grid, starts, rows, at }
     }
 
+    /// How wide a cell is, in u.
+    pub fn cell(&self) -> f64 {
+        self.grid.cell()
+    }
+
     /// Calls `see` with the row and place of all that may be within a distance of a place: none that is is left out.
     /// Says whether these are all there are.
     #[inline]

@@ -1,19 +1,30 @@
 //! Pushes and attachments: what is asked for is carried out in move; what hangs on a mount goes
 //! where the mount goes.
 
-use tickpond_lang::program::Role;
+use tickpond_lang::program::{KindId, Role};
 
 use crate::angle;
 use crate::engine::Engine;
 use crate::event::{Event, Phase, What};
 use crate::space;
-use crate::state::{AttachRequest, Attachment, EntityId, State};
+use crate::state::{AttachRequest, Attachment, Chains, EntityId, State};
 
 /// How far from its mount one may have been and still have been at it, in u: solids are rounded.
 const AT_MOUNT: f64 = 1.0e-3;
 
-/// Longest chain of things hanging on each other.
-const LONGEST_CHAIN: usize = 64;
+/// How many a mount may hang on, one above the other, for something to be attached to it: each is asked whether it is the one
+/// that is to be attached.
+const MOST_ABOVE: usize = 1_000;
+
+/// One that hangs on another: how deep, and who and where it is.
+struct Hanging {
+    depth: u32,
+    serial: u64,
+    kind: KindId,
+    row: usize,
+    root: EntityId,
+    attachment: Attachment,
+}
 
 impl Engine {
     /// Adds up the pushes of each entity, in the order of the roll.
@@ -52,14 +63,14 @@ impl Engine {
             let Some(who) = state.who(target) else { continue };
             let words = match to {
                 Some(to) if state.find(to.owner).is_none() => continue,
-                Some(to) if hangs_on(state, to.owner, target) => {
-                    let mut event = Event::new(state.tick, Phase::Move, What::Refused, who);
-                    event.words = Some("it would hang on itself".into());
-                    event.site = Some(site);
-                    events.push(event);
-                    continue;
-                }
                 Some(to) => {
+                    if let Some(why) = why_not(state, to.owner, target) {
+                        let mut event = Event::new(state.tick, Phase::Move, What::Refused, who);
+                        event.words = Some(why.into());
+                        event.site = Some(site);
+                        events.push(event);
+                        continue;
+                    }
                     state.attached.insert(target, to);
                     "attached"
                 }
@@ -83,24 +94,22 @@ impl Engine {
         if state.attached.is_empty() {
             return;
         }
-        let mut order: Vec<(usize, u64, EntityId, Attachment)> = state
+        let chains = Chains::of(&state.attached);
+        let mut order: Vec<Hanging> = state
             .attached
             .iter()
-            .filter_map(|(id, attachment)| {
+            .zip(chains.each())
+            .filter_map(|((id, attachment), (depth, root))| {
                 let (kind, row) = state.find(*id)?;
                 let serial = state.kinds[kind.index()].serial[row];
-                Some((depth(state, *id), serial, *id, *attachment))
+                Some(Hanging { depth, serial, kind, row, root, attachment: *attachment })
             })
             .collect();
         // Owners first, so that a chain moves as a whole.
-        order.sort_unstable_by_key(|(depth, serial, ..)| (*depth, *serial));
+        order.sort_unstable_by_key(|hanging| (hanging.depth, hanging.serial));
         let program = self.compiled.program.clone();
-        for (_, _, id, attachment) in order {
-            let (Some((kind, row)), Some((owner_kind, owner_row))) =
-                (state.find(id), state.find(attachment.owner))
-            else {
-                continue;
-            };
+        for Hanging { kind, row, root, attachment, .. } in order {
+            let Some((owner_kind, owner_row)) = state.find(attachment.owner) else { continue };
             let owner = &state.kinds[owner_kind.index()];
             let Some(mount) =
                 program.kinds[owner_kind.index()].mounts.get(attachment.mount as usize)
@@ -111,7 +120,7 @@ impl Engine {
             let (dx, dy) = angle::turned(mount.at.0, mount.at.1, heading);
             let (x, y) = (owner.x[owner_row] + dx, owner.y[owner_row] + dy);
             // A mount goes round with a spin: v = w x r, w in rad/s.
-            let spin = spin_of_chain(state, attachment.owner).to_radians();
+            let spin = spin_of(state, root).to_radians();
             let vel = (owner.vx[owner_row] - spin * dy, owner.vy[owner_row] + spin * dx);
             let old_owner = owner.old_x.get(owner_row).zip(owner.old_y.get(owner_row));
             let old_owner = old_owner.map(|(x, y)| (*x, *y));
@@ -138,44 +147,23 @@ impl Engine {
     }
 }
 
-/// Whether `id` is `other` or hangs on it.
-fn hangs_on(state: &State, id: EntityId, other: EntityId) -> bool {
-    let mut at = id;
-    for _ in 0..LONGEST_CHAIN {
-        if at == other {
-            return true;
+/// What speaks against attaching one to another, if anything does.
+fn why_not(state: &State, owner: EntityId, target: EntityId) -> Option<&'static str> {
+    let mut at = owner;
+    for _ in 0..=MOST_ABOVE {
+        if at == target {
+            return Some("it would hang on itself");
         }
-        match state.attached.get(&at) {
-            Some(attachment) => at = attachment.owner,
-            None => return false,
-        }
+        at = state.attached.get(&at)?.owner;
     }
-    true
+    Some("what it would hang on hangs on more than 1,000 others")
 }
 
 /// The spin of the one all of a chain hang on, in deg/s: what hangs faces where its mount does, whatever spin
 /// it has of its own.
-fn spin_of_chain(state: &State, id: EntityId) -> f64 {
-    let mut at = id;
-    for _ in 0..LONGEST_CHAIN {
-        match state.attached.get(&at) {
-            Some(attachment) => at = attachment.owner,
-            None => break,
-        }
-    }
-    state.find(at).map_or(0.0, |(kind, row)| {
+fn spin_of(state: &State, root: EntityId) -> f64 {
+    state.find(root).map_or(0.0, |(kind, row)| {
         let columns = &state.kinds[kind.index()];
         if columns.is_active(row) { columns.spin[row] } else { 0.0 }
     })
-}
-
-fn depth(state: &State, id: EntityId) -> usize {
-    let mut at = id;
-    for depth in 0..LONGEST_CHAIN {
-        match state.attached.get(&at) {
-            Some(attachment) => at = attachment.owner,
-            None => return depth,
-        }
-    }
-    LONGEST_CHAIN
 }

@@ -136,9 +136,8 @@ impl Engine {
             if let Some(clock) = handler.clock {
                 columns.clocks[usize::from(clock)][row] = Clock::UNSET;
             }
-            if handler.bit.is_some() {
-                let bits = columns.bits[row] & !handler.change_mask();
-                columns.bits.set(row, bits);
+            if let Some(held) = handler.held {
+                held.set(&mut columns.bits, row, 0);
             }
         }
         if !left.is_empty() {

@@ -2,14 +2,13 @@
 //! last tick. An entity that is born inside a zone counts as entering it.
 
 use smallvec::SmallVec;
-use tickpond_lang::program::{Arena, Body, Edge, Event as When, KindId, LineSide, Side, ZoneShape};
+use tickpond_lang::program::{Arena, Body, Edge, Event as When, KindId, LineSide, Side};
 
+use super::zones::in_and_out;
 use crate::code::Turn;
 use crate::engine::Engine;
 use crate::event::Phase;
-use crate::space;
-use crate::state::{Columns, STRETCH, State};
-use crate::sweep::{Shape, meet};
+use crate::state::{Columns, HeldAt, STRETCH, State};
 use crate::wide::wide;
 
 /// How near to an edge a body is at it, in u; solids keep a little room.
@@ -33,12 +32,17 @@ impl Engine {
         let compiled = self.compiled.clone();
         let program = &compiled.program;
         let handler = &compiled.kinds[job.0.index()].handlers[job.1];
-        let Some(bit) = handler.bit else { return Vec::new() };
+        let Some(held) = handler.held else { return Vec::new() };
         if matches!(handler.event, When::LeaveArena)
             && let Some(bounds) =
                 Bounds::of_body(&program.arena, &program.kinds[job.0.index()].body)
         {
-            return left_arena(bounds, &mut state.kinds[job.0.index()], bit);
+            return left_arena(bounds, &mut state.kinds[job.0.index()], held);
+        }
+        if let When::Enter(zone) | When::Leave(zone) = handler.event {
+            let enters = matches!(handler.event, When::Enter(_));
+            let zone = &program.zones[zone.index()].shape;
+            return in_and_out(&program.arena, zone, &mut state.kinds[job.0.index()], held, enters);
         }
         let rows = Engine::rows(state, job.0);
         let lines = match (&handler.event, &handler.period) {
@@ -50,43 +54,28 @@ impl Engine {
         let mut crossed = Vec::new();
         for (nth, row) in rows.into_iter().enumerate() {
             let at = row as usize;
-            // What holds, a bit for each thing that is waited for, and whether it held in passing.
-            let (is_so, passed) = match &handler.event {
-                When::Enter(zone) | When::Leave(zone) => {
-                    let zone = &program.zones[zone.index()].shape;
-                    let inside = space::in_zone(zone, (columns.x[at], columns.y[at]));
-                    (u64::from(inside), !inside && way_meets(&program.arena, zone, columns, at))
-                }
+            // What holds, a bit for each thing that is waited for.
+            let is_so = match &handler.event {
                 When::Line(side, _) => {
                     let line = lines.get(nth).map_or(0.0, |w| f64::from_bits(w[0]));
-                    (u64::from(is_beyond(&program.arena, *side, line, columns, at)), false)
+                    u64::from(is_beyond(&program.arena, *side, line, columns, at))
                 }
                 When::TouchEdge(side) => {
                     let gap = if kind.matter.solid { SOLID_AT_EDGE } else { AT_EDGE };
                     let edges = at_edges(&program.arena, &kind.body, gap, columns, at);
-                    (side.map_or(edges, |side| edges >> side as u64 & 1), false)
+                    side.map_or(edges, |side| edges >> side as u64 & 1)
                 }
                 When::LeaveArena => {
                     let reach = extents(&kind.body, columns.heading[at]);
                     let bounds = Bounds::of(&program.arena, reach);
-                    (u64::from(bounds.outside(columns.x[at], columns.y[at])), false)
+                    u64::from(bounds.outside(columns.x[at], columns.y[at]))
                 }
-                _ => (0, false),
+                _ => 0,
             };
-            let mask = handler.change_mask();
-            let new = is_so & !(columns.bits[at] >> bit);
-            let was_so = columns.bits[at] & mask != 0;
-            let bits = columns.bits[at] & !mask | is_so << bit;
-            columns.bits.set(at, bits);
-            let is_so = is_so != 0;
-            let fires = match handler.event {
-                // One that flew through within a tick came in and went out.
-                When::Leave(_) => was_so && !is_so || !was_so && passed,
-                When::Enter(_) => !was_so && (is_so || passed),
-                // One that comes to a second edge while it is at another has come to one.
-                _ => new != 0,
-            };
-            if fires {
+            let new = is_so & !held.of(&columns.bits, at);
+            held.set(&mut columns.bits, at, is_so);
+            // One that comes to a second edge while it is at another has come to one.
+            if new != 0 {
                 crossed.push(row);
             }
         }
@@ -154,16 +143,16 @@ struct Changes {
 }
 
 /// The rows in which something changed. Of most stretches none is outside, or was: they are passed over.
-fn changes(bounds: Bounds, columns: &Columns, bit: u8) -> SmallVec<[Changes; 8]> {
+fn changes(bounds: Bounds, columns: &Columns, held: HeldAt) -> SmallVec<[Changes; 8]> {
     let mut found = SmallVec::new();
-    let old = columns.bits.stored();
+    let old = columns.bits[held.word].stored();
     for first in (0..columns.len()).step_by(STRETCH) {
         let are_inside = columns.inside.get(first / STRETCH) == Some(&true);
         if !are_inside || old.is_some() {
             let rows = first..columns.len().min(first + STRETCH);
             let old = old.map_or(&[][..], |old| &old[rows.clone()]);
             let places = (&columns.x[rows.clone()], &columns.y[rows]);
-            changes_in(bounds, places, (old, bit), first, &mut found);
+            changes_in(bounds, places, (old, held.low), first, &mut found);
         }
     }
     found
@@ -208,9 +197,9 @@ fn changes_in(
 
 /// The rows that are outside an open edge now and were not before. The cost of the many that stay
 /// inside is that of comparing two numbers each.
-fn left_arena(bounds: Bounds, columns: &mut Columns, bit: u8) -> Vec<u32> {
+fn left_arena(bounds: Bounds, columns: &mut Columns, held: HeldAt) -> Vec<u32> {
     let mut left = Vec::new();
-    for Changes { first, mut changed, outside } in changes(bounds, columns, bit) {
+    for Changes { first, mut changed, outside } in changes(bounds, columns, held) {
         while changed != 0 {
             let at = changed.trailing_zeros();
             changed &= changed - 1;
@@ -218,33 +207,14 @@ fn left_arena(bounds: Bounds, columns: &mut Columns, bit: u8) -> Vec<u32> {
             if !columns.is_active(row) {
                 continue;
             }
-            let old = columns.bits[row];
-            columns.bits.set(row, old ^ 1 << bit);
-            if outside >> at & 1 == 1 {
+            let is_outside = outside >> at & 1;
+            held.set(&mut columns.bits, row, is_outside);
+            if is_outside == 1 {
                 left.push(row as u32);
             }
         }
     }
     left
-}
-
-/// Whether the way of a place in this tick goes through a zone.
-fn way_meets(arena: &Arena, zone: &ZoneShape, columns: &Columns, row: usize) -> bool {
-    let (shape, middle) = match *zone {
-        ZoneShape::Box { low, high } => {
-            let half = ((high.0 - low.0) / 2.0, (high.1 - low.1) / 2.0);
-            let middle = (low.0 + half.0, low.1 + half.1);
-            (Shape::Box { half, heading: 0.0 }, middle)
-        }
-        ZoneShape::Circle { at, radius } => (Shape::Circle(radius), at),
-    };
-    let end = (columns.x[row], columns.y[row]);
-    let way = space::offset(arena, (columns.old_x[row], columns.old_y[row]), end);
-    let to = (end.0 - middle.0, end.1 - middle.1);
-    let from = (to.0 - way.0, to.1 - way.1);
-    // What stood inside at the start has only gone out.
-    let began_inside = meet(shape, Shape::Circle(0.0), from, from).is_some();
-    !began_inside && meet(shape, Shape::Circle(0.0), from, to).is_some()
 }
 
 fn is_beyond(arena: &Arena, side: LineSide, line: f64, columns: &Columns, row: usize) -> bool {

@@ -28,3 +28,4 @@ mod think;
 mod touch;
 mod view;
 mod writes;
+mod zones;

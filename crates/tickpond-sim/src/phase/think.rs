@@ -63,7 +63,7 @@ impl Engine {
     ) -> Vec<u32> {
         let compiled = self.compiled.clone();
         let handler = &compiled.kinds[job.0.index()].handlers[job.1];
-        let (Some(condition), Some(bit)) = (&handler.period, handler.bit) else {
+        let (Some(condition), Some(at)) = (&handler.period, handler.held) else {
             return Vec::new();
         };
         let rows = Engine::rows(state, job.0);
@@ -72,11 +72,11 @@ impl Engine {
         let bits = &mut state.kinds[job.0.index()].bits;
         let mut turned = Vec::new();
         for (row, value) in rows.into_iter().zip(values) {
-            let old = bits[row as usize];
-            let (held, holds) = (old >> bit & 1 == 1, value[0] != 0);
-            bits.set(row as usize, old & !(1 << bit) | u64::from(holds) << bit);
+            let row = row as usize;
+            let (held, holds) = (at.of(bits, row) == 1, value[0] != 0);
+            at.set(bits, row, u64::from(holds));
             if holds && !held {
-                turned.push(row);
+                turned.push(row as u32);
             }
         }
         turned

@@ -5,6 +5,45 @@ use std::ops::Index;
 use super::column::Gap;
 use super::lazy::Lazy;
 
+/// Where the bits of a handler that waits for a change stand: so many in one word.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct HeldAt {
+    /// Which word of a kind's bits.
+    pub word: usize,
+    /// The lowest bit.
+    pub low: u8,
+    /// How many; in one word, all of them.
+    pub count: u8,
+}
+
+impl HeldAt {
+    /// The next so many bits that are free; they do not go over the end of a word.
+    pub fn take(&mut self, count: u8) -> HeldAt {
+        let (word, low) = match self.low + self.count {
+            low if low + count <= 64 => (self.word, low),
+            _ => (self.word + 1, 0),
+        };
+        *self = HeldAt { word, low, count };
+        *self
+    }
+
+    fn mask(self) -> u64 {
+        ((1 << self.count) - 1) << self.low
+    }
+
+    /// The bits of a row.
+    pub fn of(self, bits: &[Bits], row: usize) -> u64 {
+        (bits[self.word][row] & self.mask()) >> self.low
+    }
+
+    /// Gives a row these bits.
+    pub fn set(self, bits: &mut [Bits], row: usize, held: u64) {
+        let bits = &mut bits[self.word];
+        let all = bits[row] & !self.mask() | held << self.low;
+        bits.set(row, all);
+    }
+}
+
 /// A word of bits for each row. Of most kinds none is set most of the time; then nobody need look.
 #[derive(Debug, Default)]
 pub struct Bits {
@@ -14,6 +53,13 @@ pub struct Bits {
 }
 
 impl Bits {
+    /// So many rows without a bit.
+    pub fn rows(count: usize) -> Bits {
+        let mut bits = Bits::default();
+        bits.extend(count);
+        bits
+    }
+
     /// The words row by row; `None` if no bit is set.
     pub fn stored(&self) -> Option<&[u64]> {
         self.words.stored().filter(|_| self.set > 0)
@@ -24,12 +70,6 @@ impl Bits {
         let before = self.words[row] != 0;
         self.set = self.set + usize::from(bits != 0) - usize::from(before);
         self.words.set(row, bits);
-    }
-
-    /// Leaves no bit.
-    pub fn reset(&mut self) {
-        self.words.reset();
-        self.set = 0;
     }
 
     /// Adds rows without a bit.
@@ -59,9 +99,7 @@ impl Clone for Bits {
         if self.set > 0 {
             return Bits { words: self.words.clone(), set: self.set };
         }
-        let mut none = Bits::default();
-        none.extend(self.words.len());
-        none
+        Bits::rows(self.words.len())
     }
 
     fn clone_from(&mut self, other: &Bits) {

@@ -21,6 +21,8 @@ pub struct Widths {
     pub clocks: usize,
     /// Tracks of states.
     pub tracks: usize,
+    /// Words for the bits of handlers that wait for a change.
+    pub words_of_bits: usize,
 }
 
 /// How many rows are moved, and looked at, together.
@@ -89,7 +91,7 @@ macro_rules! columns {
             /// Tracks of states, in the order of the kind's.
             pub tracks: Vec<TrackColumns>,
             /// What holds of it, a bit for each handler that waits for a change: where it is, conditions.
-            pub bits: Bits,
+            pub bits: Vec<Bits>,
             /// Place before this tick's move.
             pub old_x: Passing,
             /// Place before this tick's move.
@@ -123,7 +125,7 @@ macro_rules! columns {
                     old_heading: Passing::default(),
                     inside: Passing::default(),
                     farthest: Passing::default(),
-                    bits: Bits::default(),
+                    bits: Vec::new(),
                     ending_count: 0,
                     resting_count: 0,
                     first_place: 0,
@@ -160,7 +162,7 @@ macro_rules! columns {
             /// A usual value for so many more rows in each lazy column.
             fn extend_usual(&mut self, count: usize) {
                 $(self.$lname.extend_usual(count);)*
-                self.bits.extend(count);
+                self.bits.iter_mut().for_each(|bits| bits.extend(count));
             }
 
             /// How many bytes a copy takes: columns that are not stored take none.
@@ -168,7 +170,8 @@ macro_rules! columns {
                 let mut bytes = 0;
                 $(bytes += size_of_val(&self.$name[..]);)*
                 $(bytes += self.$lname.stored().map_or(0, |values| size_of_val(values));)*
-                bytes += self.bits.stored().map_or(0, |values| size_of_val(values));
+                let bits = self.bits.iter().filter_map(Bits::stored);
+                bytes += bits.map(|values| size_of_val(values)).sum::<usize>();
                 let words = self.vars.len() + self.clocks.len() + self.tracks.len() * 5;
                 bytes + words * self.len() * size_of::<u64>()
             }
@@ -177,7 +180,7 @@ macro_rules! columns {
             fn drop_rows(&mut self, gap: Gap<'_>) {
                 $(self.$name.close_up(gap);)*
                 $(self.$lname.close_up(gap);)*
-                self.bits.close_up(gap);
+                self.bits.iter_mut().for_each(|bits| bits.close_up(gap));
                 self.vars.iter_mut().for_each(|column| column.close_up(gap));
                 self.clocks.iter_mut().for_each(|column| column.close_up(gap));
                 self.tracks.iter_mut().for_each(|track| track.close_up(gap));
@@ -247,6 +250,7 @@ impl Columns {
             vars: vec![Column::default(); widths.vars],
             clocks: vec![Column::default(); widths.clocks],
             tracks: vec![TrackColumns::default(); widths.tracks],
+            bits: vec![Bits::default(); widths.words_of_bits],
             ..Columns::default()
         }
     }

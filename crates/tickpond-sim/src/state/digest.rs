@@ -110,8 +110,10 @@ impl<'a> Digest<'a> {
         let lazy = [&c.batch, &c.first, &c.wave, &c.slept, &c.made_ended];
         lazy.into_iter().for_each(|column| self.lazy(column));
         self.lazy(&c.rests_since);
-        self.word(u64::from(c.bits.stored().is_some()));
-        c.bits.stored().into_iter().for_each(|bits| self.column(bits));
+        for bits in &c.bits {
+            self.word(u64::from(bits.stored().is_some()));
+            bits.stored().into_iter().for_each(|bits| self.column(bits));
+        }
         for column in [&c.x, &c.y, &c.vx, &c.vy, &c.heading] {
             self.column(column);
         }

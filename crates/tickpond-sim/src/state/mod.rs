@@ -3,6 +3,7 @@
 mod birth;
 mod bits;
 mod canon;
+mod chains;
 mod clock;
 mod column;
 mod columns;
@@ -20,8 +21,9 @@ mod totals;
 
 pub(crate) use birth::Birth;
 pub use birth::{BY_HAND, BirthExtras, BirthRequest, FilterRequest, PlaceRequest};
-pub use bits::Bits;
+pub use bits::{Bits, HeldAt};
 pub(crate) use canon::Canon;
+pub(crate) use chains::Chains;
 pub use clock::Clock;
 pub use columns::{Columns, NO_STATE, STRETCH, TrackColumns};
 pub use contacts::{Contact, Touching};

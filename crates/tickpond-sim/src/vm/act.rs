@@ -192,19 +192,6 @@ impl Run<'_> {
     }
 }
 
-/// The one all of a chain of attachments hang on.
-pub(super) fn root(state: &crate::state::State, id: EntityId) -> EntityId {
-    let mut at = id;
-    // Chains do not close, and none is longer than this.
-    for _ in 0..state.attached.len() {
-        match state.attached.get(&at) {
-            Some(attachment) => at = attachment.owner,
-            None => break,
-        }
-    }
-    at
-}
-
 /// Whether one hangs on the other.
 pub(crate) fn related(state: &crate::state::State, a: EntityId, b: EntityId) -> bool {
     if state.attached.is_empty() {

@@ -17,6 +17,7 @@ mod mail;
 mod outbox;
 mod overlay;
 mod query;
+mod ray;
 mod reach;
 mod run;
 mod step;
