@@ -21,6 +21,40 @@ pub fn cases(usual: u32) -> u32 {
     std::env::var("TICKPOND_CASES").ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
 }
 
+/// The ponds that have shown a fault: name and text of each, by name. Every property test looks at them beside those it draws.
+///
+/// # Panics
+/// If they cannot be read.
+pub fn found() -> Vec<(String, String)> {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/found");
+    let read = |entry: std::io::Result<std::fs::DirEntry>| {
+        let path = entry.unwrap_or_else(|e| panic!("{folder}: {e}")).path();
+        let text = std::fs::read_to_string(&path).unwrap_or_else(|e| panic!("{path:?}: {e}"));
+        let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+        (name, text)
+    };
+    let files = std::fs::read_dir(folder).unwrap_or_else(|e| panic!("{folder}: {e}"));
+    let mut found: Vec<_> = files.map(read).collect();
+    found.sort();
+    assert!(!found.is_empty(), "nothing in {folder}");
+    found
+}
+
+/// Those of [`found`] in which a limit of the tick is gone over half way, or that take seconds to come to one: how much of such a
+/// tick is done hangs on the order of the work.
+pub const AT_A_LIMIT: &[&str] = &[
+    "bystander_every_tick",
+    "bystander_same_kind",
+    "mail_messages_half_undone",
+    "mail_phase_half_undone",
+    "nested_count",
+    "place_order_kinds",
+    "shuffle_mail",
+    "shuffle_think",
+    "threads_stop_or_not",
+    "threads_requests_think",
+];
+
 /// A pond: items, each with a head, members and an end.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Pond {

@@ -5,6 +5,7 @@ mod asking;
 mod beside;
 mod between;
 mod branches;
+mod by_chance;
 mod checks;
 mod common;
 mod edits;

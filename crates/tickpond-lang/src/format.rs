@@ -9,7 +9,7 @@ use crate::diagnostic::Diagnostic;
 use crate::lex::MARK;
 use crate::parse::parse;
 use crate::syntax::SyntaxKind::{self, *};
-use crate::syntax::Token;
+use crate::syntax::{Node, Token};
 use crate::units::{Written, parted};
 
 /// Blanks of one level.
@@ -49,6 +49,22 @@ struct Piece {
     column: usize,
     /// Blanks before it on its line.
     gap: usize,
+}
+
+/// The words of a node in one line, as they are set out where nobody has put blanks: whatever blanks and comments stand
+/// between them in the text.
+pub(crate) fn in_one_line(node: &Node) -> String {
+    let tokens = node.descendants_with_tokens().filter_map(|e| e.into_token());
+    let pieces = lines(tokens).into_iter().flat_map(|line| line.tokens);
+    let pieces: Vec<Piece> =
+        pieces.filter(|p| p.kind != Comment).map(|piece| Piece { gap: 0, ..piece }).collect();
+    let mut out = String::new();
+    for (nth, piece) in pieces.iter().enumerate() {
+        let gap = nth.checked_sub(1).map_or(0, |before| blanks(&pieces[before], piece));
+        out.extend(std::iter::repeat_n(' ', gap));
+        out.push_str(&piece.text);
+    }
+    out
 }
 
 fn once(text: &str) -> Result<String, Vec<Diagnostic>> {

@@ -207,3 +207,25 @@ fn parts(said: &str) -> usize {
 fn values_in_texts(#[case] said: &str, #[case] errors: usize) {
     assert_eq!(parts(said), errors);
 }
+
+/// What a handler draws hangs on its head: blanks in it are not of it.
+#[rstest]
+#[case("on touch lily", "on\ttouch   lily")]
+#[case("on warn(level, near) from who", "on warn ( level ,near ) from   who")]
+#[case("when age >= 5 s and n < 3", "when age>=5s and n<3")]
+#[case("every 0.3 s", "every 0.3s")]
+#[case("when distance((1, 1), here) < 3 u", "when distance( (1,1) ,here)<3u")]
+fn a_head_is_its_words_alone(#[case] plain: &str, #[case] spread: &str) {
+    let head = |head: &str| {
+        let text = format!(
+            "pond \"t\" {{ arena 9 x 9 }}\nmessage warn(level: number, near: place)\nkind lily {{ body circle 1 u, sensor }}\n\
+             kind a {{ vars {{ n = 0 }}\nbody circle 1 u, sensor\n{head} {{ }} }}\nplace a at (1, 1)\n"
+        );
+        let compiled = tickpond_lang::compile(&text);
+        compiled.program.map(|p| {
+            p.kinds.iter().flat_map(|k| &k.handlers).map(|h| h.head.clone()).collect::<Vec<_>>()
+        })
+    };
+    assert_eq!(head(plain), head(spread));
+    assert!(head(plain).is_none_or(|heads| heads == [plain]));
+}

@@ -10,7 +10,7 @@ use rstest::rstest;
 use tickpond_sim::Engine;
 
 /// The same pond, where all writes wait for the close.
-fn patient(text: &str, seed: u64) -> Play {
+pub fn patient(text: &str, seed: u64) -> Play {
     let compiled = tickpond_lang::compile(text);
     let program = compiled.program.unwrap_or_else(|| panic!("{:?}", compiled.diagnostics));
     let mut code = (*Engine::new(program).compiled).clone();

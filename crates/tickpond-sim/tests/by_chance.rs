@@ -1,10 +1,12 @@
 //! The promises of the tick over ponds of the whole grammar.
 
 use proptest::prelude::*;
-use tickpond_arbitrary::{Oddities, Pond, Ponds, cases};
+use rstest::rstest;
+use tickpond_arbitrary::{AT_A_LIMIT, Oddities, Pond, Ponds, cases, found};
 use tickpond_lang::program::InputId;
 use tickpond_sim::{Guard, InputChange};
 
+use crate::at_once::patient;
 use crate::common::{Play, play};
 
 /// The text, if it compiles.
@@ -86,6 +88,15 @@ proptest! {
         is_same(&a, &b)?;
     }
 
+    #[test]
+    fn what_takes_hold_at_once_is_the_same_run(pond in ponds(), seed: u64) {
+        let Some(text) = sound(&pond) else { return Ok(()) };
+        let (mut a, mut b) = (play(&text, seed), patient(&text, seed));
+        press_and_play(&mut a, 80);
+        press_and_play(&mut b, 80);
+        is_same(&a, &b)?;
+    }
+
     /// Whatever is near a limit, a run ends in order, with a line.
     #[test]
     fn near_a_limit_a_run_stops_in_order(seed: u64) {
@@ -101,4 +112,33 @@ proptest! {
             }
         }
     }
+}
+
+#[rstest]
+fn what_showed_a_fault_is_the_same_run_in_every_way() {
+    let (mut played, mut apart) = (0, Vec::new());
+    for (name, text) in found() {
+        if AT_A_LIMIT.contains(&name.as_str()) || tickpond_lang::compile(&text).program.is_none() {
+            continue;
+        }
+        let start = || play(&text, 7);
+        let (mut one, mut again, mut threads, mut waits) =
+            (start(), start(), start(), patient(&text, 7));
+        (threads.engine.threads, threads.engine.grain, threads.engine.shuffle) = (2, 2, Some(3));
+        press_and_play(&mut one, 100);
+        if one.state.stopped.is_some() {
+            continue;
+        }
+        for (way, other) in
+            [("again", &mut again), ("threads", &mut threads), ("patient", &mut waits)]
+        {
+            press_and_play(other, 100);
+            if is_same(&one, other).is_err() {
+                apart.push(format!("{name}, {way}"));
+            }
+        }
+        played += 1;
+    }
+    assert_eq!(apart, [""; 0]);
+    assert!(played > 60, "{played}");
 }

@@ -387,7 +387,9 @@ fn questions_in_questions_are_stopped_and_told() {
     let (play, stopped) = until_stopped(&text, 9);
     assert_eq!((stopped.guard, lines(&play, &stopped)[0].0), (Guard::Looks, 4));
     assert!(stopped.guard.counted(7).contains("at least 7 looks"));
-    assert!(Limits::default().looks >= 1_000_000_000);
+    // Some seconds of work: a thousand each that ask of a thousand how many of a thousand are stopped in the first tick.
+    let usual = Limits::default().looks;
+    assert!((100_000_000..1_000_000_000).contains(&usual), "{usual}");
 }
 
 #[rstest]

@@ -161,7 +161,10 @@ impl Checker {
         // Each value that is bound lies around the body.
         let around = bound.len() as u32;
         self.depth += around;
+        // The body stands where it was declared, also for a call within a text.
+        let offset = std::mem::take(&mut self.offset);
         let mut body = self.expr_or_unknown(function.expr(), span, scope);
+        self.offset = offset;
         self.depth -= around;
         scope.show(outer);
         self.calls.pop();

@@ -3,6 +3,7 @@
 use super::checker::Checker;
 use super::scope::Scope;
 use crate::diagnostic::{Code, Diagnostic};
+use crate::format::in_one_line;
 use crate::model::Sort;
 use crate::program::*;
 use crate::syntax::SyntaxKind as S;
@@ -280,7 +281,7 @@ impl Checker {
             .with_help("put it behind `on` and a message");
             self.report(diagnostic);
         }
-        let mut head_text = single_spaced(&head.text().to_string());
+        let mut head_text = in_one_line(&head);
         if while_inactive.is_some() {
             head_text.push_str(" while inactive");
         }
@@ -324,9 +325,4 @@ impl Checker {
                 .with_help("put both bodies into one handler: then their order is clear");
         self.report(diagnostic);
     }
-}
-
-/// A text with each run of white space turned into one blank.
-fn single_spaced(text: &str) -> String {
-    text.split_whitespace().collect::<Vec<_>>().join(" ")
 }

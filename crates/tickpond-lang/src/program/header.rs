@@ -43,7 +43,7 @@ impl Limits {
             letters: for_each(20),
             requests: for_each(20),
             text: for_each(100),
-            looks: for_each(100_000),
+            looks: for_each(10_000),
             touches: for_each(10),
         }
     }

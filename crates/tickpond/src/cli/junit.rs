@@ -54,3 +54,41 @@ fn failure(words: &str) -> TestCaseStatus {
     status.set_message(&*fit_for_xml(words.trim()));
     status
 }
+
+#[cfg(test)]
+mod tests {
+    use std::path::Path;
+
+    use proptest::prelude::*;
+    use tickpond_arbitrary::{cases, ponds};
+    use tickpond_lab::{Run, RunOptions};
+
+    use super::*;
+
+    proptest! {
+        #![proptest_config(ProptestConfig { max_shrink_iters: 100, ..ProptestConfig::with_cases(cases(16)) })]
+
+        /// Whatever a pond has for names, texts and mistakes.
+        #[test]
+        fn a_strict_reader_reads_every_report(pond in ponds(), ticks in 0u64..60) {
+            let mut junit = Junit::new();
+            let mut names = vec!["sound \u{1} & <pond>".to_string()];
+            let found = tickpond_lang::compile(&pond.text());
+            if let Some(program) = found.program {
+                let mut run = Run::new(program, RunOptions::default()).unwrap();
+                run.play_to(ticks);
+                junit.add(&names[0], &RunReport::of(&run), Some("a \"guard\" & more"));
+            } else {
+                names.clear();
+            }
+            let slip = pond.with_slip();
+            let told: String = tickpond_lang::compile(&slip).diagnostics.iter().map(|d| d.message.as_str()).collect();
+            junit.add_broken(Path::new("broken.pond"), &format!("{told}\n{slip}"));
+            let text = junit.text().unwrap();
+            let read = roxmltree::Document::parse(&text);
+            prop_assert!(read.is_ok(), "{:?}", read.err());
+            let suites = read.unwrap().descendants().filter(|node| node.has_tag_name("testsuite")).count();
+            prop_assert_eq!(suites, names.len() + 1);
+        }
+    }
+}
