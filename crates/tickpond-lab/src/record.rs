@@ -359,7 +359,7 @@ impl Record {
 
     /// How many of all kinds live at the end of a tick.
     pub fn total(&self, tick: usize) -> u32 {
-        self.alive.get(tick).copied().unwrap_or(0)
+        self.alive.get(tick).unwrap_or(0)
     }
 
     /// The watches of a program that were no finite number in some tick up to this one.

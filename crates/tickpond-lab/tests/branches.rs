@@ -29,7 +29,11 @@ fn run() -> Run {
 /// All that tells whether two runs are one: states, counts, events, verdicts.
 fn told(run: &Run) -> (u64, u64, Vec<String>, String) {
     let events = run.record().events_until(run.tick()).iter().map(|e| format!("{e:?}")).collect();
-    let counts = run.record().kinds.iter().map(|s| format!("{} {:?}", s.name, &s.live[..]));
+    let counts = run
+        .record()
+        .kinds
+        .iter()
+        .map(|s| format!("{} {:?}", s.name, s.live.iter().collect::<Vec<_>>()));
     let counts: Vec<String> = counts.collect();
     (run.head(), run.state().digest(), events, format!("{counts:?} {:?}", run.verdicts()))
 }
@@ -139,7 +143,7 @@ fn the_oldest_branch_goes_first_and_that_is_told() {
     assert_eq!((run.let_go(), run.go_back(1)), (None, Err(BranchError::Unknown(1))));
     assert!(run.takes().branches > 0);
     // With less memory there are fewer.
-    run.set_memory(64 << 10);
+    run.set_memory(16 << 10);
     assert!(run.pasts().len() < MOST_PASTS && run.let_go().is_some());
 }
 

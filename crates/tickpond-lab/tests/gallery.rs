@@ -127,7 +127,7 @@ fn counts_equal_a_recount_from_the_events(#[files("../../ponds/**/*.pond")] path
         let series = run.record().kinds.iter().find(|s| s.name == kind.name).unwrap();
         if let Some(first_track) = kind.tracks.first() {
             let states = series.states.iter().take(first_track.states.len());
-            let in_states: u32 = states.map(|(_, counts)| *counts.last().unwrap()).sum();
+            let in_states: u32 = states.map(|(_, counts)| counts.last()).sum();
             assert_eq!(u64::from(in_states), live, "{} by state", kind.name);
         }
         // The states, told again from the events that changed them.
@@ -157,6 +157,6 @@ fn recount_states(run: &Run, program: &Program, id: tickpond_lang::program::Kind
     let series = run.record().kinds.iter().find(|s| s.name == kind.name).unwrap();
     for (at, (_, counts)) in series.states.iter().enumerate() {
         let recounted = states.values().filter(|s| **s == name(at)).count();
-        assert_eq!(*counts.last().unwrap() as usize, recounted, "{} {}", kind.name, name(at));
+        assert_eq!(counts.last() as usize, recounted, "{} {}", kind.name, name(at));
     }
 }

@@ -130,8 +130,8 @@ fn counts_in_the_record_equal_a_recount() {
     for series in &run.record().kinds {
         let mut live = 0;
         for tick in 0..=1500 {
-            live = live + series.born[tick] - series.ended[tick];
-            assert_eq!(live, series.live[tick], "{} at {tick}", series.name);
+            live = live + series.born.get(tick).unwrap() - series.ended.get(tick).unwrap();
+            assert_eq!(Some(live), series.live.get(tick), "{} at {tick}", series.name);
         }
         assert_eq!(series.lives.len(), series.ended.iter().sum::<u32>() as usize);
     }
@@ -259,6 +259,35 @@ fn letters_that_nobody_lists_are_counted_and_heard_all_the_same() {
     let compiled = tickpond_lang::compile(&expects);
     assert!(compiled.program.is_some(), "{:?}", compiled.diagnostics);
     assert_eq!(play(&expects, false).2, 24);
+}
+
+/// What is kept of a tenth of two hours of the demo, with keys, stays under a small setting; so do two thousand kinds.
+#[rstest]
+fn long_runs_stay_within_the_memory() {
+    let within = |run: &Run, budget: usize| {
+        let tickpond_lab::Takes { keyframes, events, branches, counts } = run.takes();
+        let all = keyframes + events + branches + counts;
+        assert!(all <= budget, "{:?} of {budget}", run.takes());
+    };
+    let mut demo = run(DUSK);
+    demo.set_memory(16 << 20);
+    for tick in (0..43_200).step_by(600) {
+        demo.press("fire", true);
+        demo.play_to(tick + 300);
+        demo.press("fire", false);
+        demo.play_to(tick + 600);
+        within(&demo, 16 << 20);
+    }
+    assert_eq!(demo.tick(), 43_200);
+    let kinds: String = (0..2_000)
+        .map(|n| format!("kind k{n} {{ after 2 s {{ end self }} }}\nplace k{n} at (5, 5)\n"))
+        .collect();
+    let mut many = run(&format!("pond \"t\" {{ arena 40 x 20; limit 100_000 entities }}\n{kinds}"));
+    many.set_memory(32 << 20);
+    many.play_to(4_000);
+    within(&many, 32 << 20);
+    assert_eq!(many.record().kinds[1_999].live.get(119), Some(1));
+    assert_eq!(many.record().kinds[1_999].live.get(121), Some(0));
 }
 
 /// A setting of little memory holds for all that can be made again.

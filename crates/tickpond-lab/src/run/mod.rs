@@ -41,7 +41,7 @@ pub struct Takes {
     pub events: usize,
     /// What was left behind.
     pub branches: usize,
-    /// Counts and watches of each tick: they are not thinned.
+    /// Counts and watches of each tick, lives and ends: they are packed, and not thinned.
     pub counts: usize,
 }
 
@@ -287,14 +287,23 @@ impl Run {
         self.segments.partition_point(|s| s.from <= tick).max(1) - 1
     }
 
-    /// Sets how many bytes the run may take: half of them keyframes, a quarter each events and branches. What does not fit is
-    /// thinned: keyframes lie further apart, events are made again when they are looked at, the oldest branches go. Counts of
-    /// each tick come on top of it.
+    /// Sets how many bytes the run may take: half of them counts and keyframes, a quarter each events and branches. What does
+    /// not fit is thinned: keyframes lie further apart, events are made again when they are looked at, the oldest branches go.
+    /// Counts are kept; keyframes have what they leave of their half, and a sixteenth of all at least.
     pub fn set_memory(&mut self, bytes: usize) {
         self.budget = bytes;
-        self.keyframes.set_budget(bytes / 2);
+        self.share_memory();
         self.record.keep_event_bytes(bytes / 4);
         self.let_go_of_oldest();
+    }
+
+    /// Gives keyframes what counts leave them.
+    fn share_memory(&mut self) {
+        let left = (self.budget / 2).saturating_sub(self.record.bytes()).max(self.budget / 16);
+        // Small steps are not worth a walk over all of them.
+        if left.abs_diff(self.keyframes.budget()) > self.budget / 256 {
+            self.keyframes.set_budget(left);
+        }
     }
 
     /// Sets how many events are kept in detail. Those dropped can be made again; see [`Run::recall`].

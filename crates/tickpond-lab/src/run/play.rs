@@ -9,6 +9,9 @@ use tickpond_sim::{Event, Guard};
 use super::Run;
 use crate::input::{Input, changes_at};
 
+/// After how many ticks it is looked at anew how much memory counts have left to keyframes.
+const SHARED_ANEW: u64 = 512;
+
 impl Run {
     /// Plays one tick, recorded if it is new. The keys are those noted for it; see [`Run::press`].
     pub fn step(&mut self) {
@@ -69,6 +72,9 @@ impl Run {
             let program = engine.program().clone();
             self.record.add(&program, &self.now.state, &watches, events);
             self.play_beside();
+            if tick.is_multiple_of(SHARED_ANEW) {
+                self.share_memory();
+            }
         } else if self.recalled.ticks.end == tick {
             self.recalled.events.extend(events);
             self.recalled.ticks.end += 1;

@@ -271,12 +271,12 @@ impl App {
         let mib = |bytes: usize| format!("{:.1}", bytes as f64 / f64::from(1 << 20));
         let most = self.settings.memory_mib;
         let words = format!(
-            "the way back takes {} of at most {most} MiB: {count} keyframes {}, events {}, branches {}; and counts {}",
-            mib(takes.keyframes + takes.events + takes.branches),
+            "the way back takes {} of at most {most} MiB: {count} keyframes {}, counts {}, events {}, branches {}",
+            mib(takes.keyframes + takes.counts + takes.events + takes.branches),
             mib(takes.keyframes),
+            mib(takes.counts),
             mib(takes.events),
-            mib(takes.branches),
-            mib(takes.counts)
+            mib(takes.branches)
         );
         self.said.message = Some((words, false));
     }

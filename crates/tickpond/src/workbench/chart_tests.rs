@@ -107,7 +107,7 @@ fn a_column_shows_the_largest_count_of_its_ticks(#[case] ticks: u64) {
     let chart = chart(&mut run, Trend::Counts, 100);
     let live: Vec<u32> = {
         let kinds = &run.record().kinds;
-        kinds.iter().find(|s| s.name == "midge").unwrap().live.to_vec()
+        kinds.iter().find(|s| s.name == "midge").unwrap().live.iter().collect::<Vec<u32>>()
     };
     let (points, per) = (line(&chart, "midge"), chart.per.unwrap());
     assert!(points.len() <= 200 && !points.is_empty());
@@ -193,7 +193,7 @@ fn in_the_past_the_legend_tells_the_values_of_then() {
     run.seek(30);
     let chart = chart(&mut run, Trend::Counts, 100);
     let midge = chart.series.iter().find(|s| s.name == "midge").unwrap();
-    assert_eq!(midge.last, f64::from(run.record().kinds[0].live[30]));
+    assert_eq!(midge.last, f64::from(run.record().kinds[0].live.get(30).unwrap()));
     assert_eq!(chart.now, Some(0.5));
 }
 
