@@ -177,6 +177,7 @@ const DEEDS: &[&str] = &[
     "if here is inside weir or inside(eddy) { n = view.x / 1 u + reeds.1.y / 1 u }",
     "if prey is gone { prey = self } else if prey is alive and prey is frog or insect { n = prey.health }",
     "if age > 2 min or age == 3 s +- 20 ms { n = 1 }",
+    "if heading != 359 deg +- 2 deg and here == (3, 4) +- 1 { n = 2 }",
     "if n != 3 and n >= 1 and n <= 9 { n = 4 }",
     "if active and not down { n = 5 }",
     "say \"{label} of {maker} with {speed}, {vel}, {heading}, {spin}, {state}\"",

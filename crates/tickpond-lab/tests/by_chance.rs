@@ -79,6 +79,26 @@ proptest! {
         }
     }
 
+    /// What a key in the past leaves behind is kept as text, taken up by another run, and gone back to.
+    #[test]
+    fn a_branch_is_kept_and_gone_back_to(pond in ponds(), at in 1u64..60) {
+        let Some(program) = sound(&pond.text()) else { return Ok(()) };
+        let Some(input) = program.inputs.first().map(|input| input.name.clone()) else { return Ok(()) };
+        let mut first = run(program.clone());
+        first.press(&input, true);
+        first.play_to(80);
+        let (tick, digest) = (first.tick(), first.state().digest());
+        first.seek(at.min(tick) / 2);
+        first.press(&input, false);
+        let Some(left) = first.pasts().last() else { return Ok(()) };
+        let kept = serde_json::to_string(left.recipe.as_ref()).unwrap();
+        let mut later = run(program);
+        later.adopt_branches(vec![serde_json::from_str(&kept).unwrap()]);
+        let number = later.pasts()[0].number;
+        prop_assert!(later.go_back(number).is_ok());
+        prop_assert_eq!((later.tick(), later.state().digest()), (tick, digest));
+    }
+
     #[test]
     fn a_journey_in_time_ends_where_it_began(pond in ponds(), stops in prop::collection::vec(0u64..100, 1..6)) {
         let Some(program) = sound(&pond.text()) else { return Ok(()) };

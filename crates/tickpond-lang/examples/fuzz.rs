@@ -1,4 +1,4 @@
-//! Feeds damaged ponds to the lexer, parser, checker and formatter for a bounded time.
+//! Feeds damaged ponds, shipped ones and drawn ones, to the lexer, parser, checker and formatter for a bounded time.
 //!
 //! `cargo run --example fuzz -- SECONDS [SEED] [FILES…]`. Ponds are cut, mixed and repeated by chance;
 //! none may make anything panic, lose a byte of the tree, point outside the text, or take long for its
@@ -8,6 +8,7 @@
 use std::panic::catch_unwind;
 use std::time::{Duration, Instant};
 
+use tickpond_arbitrary::{Oddities, Pond};
 use tickpond_lang::{compile, format::format, parse::parse};
 
 /// Slowest allowed, for each byte and in all; linear time is far under it.
@@ -15,6 +16,9 @@ const SLOWEST: Duration = Duration::from_micros(60);
 const GRACE: Duration = Duration::from_millis(400);
 /// Longest text that is tried.
 const LONGEST: usize = 60_000;
+
+/// How many ponds are drawn.
+const DRAWN: u64 = 200;
 
 /// A small generator of its own: the core's chance is not for tools (SplitMix64).
 struct Chance(u64);
@@ -37,7 +41,9 @@ fn main() {
     let seconds: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(10);
     let seed: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(1);
     let corpus: Vec<String> = args.filter_map(|path| std::fs::read_to_string(path).ok()).collect();
-    let corpus = if corpus.is_empty() { vec![SMALL.to_string()] } else { corpus };
+    // Ponds over the whole grammar stand beside those that are named.
+    let drawn = (0..DRAWN).map(|n| Pond::draw(seed ^ n, Oddities::of(seed ^ n)).text());
+    let corpus: Vec<String> = corpus.into_iter().chain(drawn).collect();
     let words: Vec<&str> =
         corpus.iter().flat_map(|t| t.split_inclusive([' ', '\n', '(', '{', '}'])).collect();
     let mut chance = Chance(seed);
@@ -54,9 +60,6 @@ fn main() {
     }
     println!("{tried} texts in {seconds} s, none did harm");
 }
-
-const SMALL: &str =
-    "pond \"t\" { arena 10 x 10 }\nkind a { every 1 s { turn by 3 deg } }\nplace a at (1, 1)\n";
 
 /// A text of the corpus with a few stretches cut, swapped, repeated or filled with words.
 fn damaged(chance: &mut Chance, corpus: &[String], words: &[&str]) -> String {

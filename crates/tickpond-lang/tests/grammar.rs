@@ -247,3 +247,17 @@ fn checks(#[case] check: &str) {
     assert_eq!(program.expects.len(), 1);
     assert_eq!(program.expects[0].words, "words");
 }
+
+/// Where a line begins with a number, a name may stand for it.
+#[rstest]
+#[case("many at a time")]
+#[case("many * 2 at a time")]
+#[case("at most 9 in all\n    many at a time")]
+fn a_line_may_begin_with_a_value_by_name(#[case] line: &str) {
+    let text = format!(
+        "pond \"t\" {{ arena 9 x 9 }}\nknob many = 3 in 1..9 \"how many\"\nkind midge {{ after 1 s {{ end self }} }}\n\
+         spawner nest {{\n    makes midge at (5, 5)\n    every 1 s\n    {line}\n}}\nplace nest at (1, 1)\n"
+    );
+    let compiled = tickpond_lang::compile(&text);
+    assert!(compiled.program.is_some(), "{:?}", compiled.diagnostics);
+}

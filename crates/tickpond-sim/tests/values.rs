@@ -218,3 +218,47 @@ fn many_lanes_part_and_meet() {
         assert_eq!(sum, wanted, "roll {roll}");
     }
 }
+
+/// The frog has `n` 3, is at (10, 20) and faces 90 deg.
+#[rstest]
+#[case("n == 3.4 +- 0.5", true)]
+#[case("n != 3.4 +- 0.5", false)]
+#[case("n != 100 +- 0.5", true)]
+#[case("not (n != 3 +- 0)", true)]
+#[case("here != (10, 20.5) +- 1", false)]
+#[case("here != (10, 22) +- 1", true)]
+// Angles go the short way round, however often.
+#[case("heading - 91 deg == 1 deg +- 2 deg", true)]
+#[case("359 deg == 1 deg +- 2 deg", true)]
+#[case("359 deg != 1 deg +- 2 deg", false)]
+#[case("-1 deg == 719 deg +- 0.5 deg", true)]
+#[case("90 deg == 270 deg +- 179 deg", false)]
+#[case("90 deg == 270 deg +- 180 deg", true)]
+// Others do not.
+#[case("359 == 1 +- 2", false)]
+fn apart_by_no_more_than(#[case] condition: &str, #[case] holds: bool) {
+    let mut play = pond(&format!(
+        "place frog at (10, 20), facing 90 deg\n\
+         kind frog {{ vars {{ n = 3 }}\nafter 1 ticks {{ if {condition} {{ say \"so\" }} else {{ say \"not so\" }} }} }}"
+    ));
+    play.ticks(3);
+    assert_eq!(play.said(), [if holds { "so" } else { "not so" }]);
+}
+
+#[rstest]
+#[case("n < 3 +- 1", "`+-` goes with `==` and `!=`, not with `<`", "`n < 3 + 1`")]
+#[case("n >= 3 +- 1", "`+-` goes with `==` and `!=`, not with `>=`", "`n >= 3 - 1`")]
+#[case("what == fly +- 1", "`+-` says how far numbers may be apart, not a kind", "leave it out")]
+fn apart_is_asked_of_numbers_that_are_alike(
+    #[case] condition: &str,
+    #[case] message: &str,
+    #[case] help: &str,
+) {
+    let text = format!(
+        "pond \"t\" {{ arena 9 x 9 }}\nkind frog {{ vars {{ n = 3; what = fly }}\n\
+         after 1 s {{ if {condition} {{ say \"so\" }} }} }}\nkind fly {{ }}\nplace frog at (1, 1)\n"
+    );
+    let told = tickpond_lang::compile(&text).diagnostics;
+    assert_eq!(told[0].message, message);
+    assert!(told[0].help.as_deref().is_some_and(|told| told.contains(help)), "{:?}", told[0].help);
+}

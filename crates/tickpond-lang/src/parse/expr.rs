@@ -144,7 +144,10 @@ pub(super) fn primary(p: &mut Parser) {
         Some(Number) => number(p),
         Some(Text) => p.node(TextExpr, |p| p.bump()),
         Some(OpenParen) => parens(p),
-        Some(Ident) if p.on_new_line() && p.at > 0 => p.expected("a value"),
+        // But a line that begins with the value itself.
+        Some(Ident) if p.on_new_line() && p.at > 0 && p.begins != Some(p.at) => {
+            p.expected("a value");
+        }
         Some(Ident) => word(p),
         _ => p.expected("a value"),
     }

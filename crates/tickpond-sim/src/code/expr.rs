@@ -1,6 +1,7 @@
 //! Expressions to code.
 
 use tickpond_lang::program::{BinaryOp, Expr, ExprKind, Field, Function, RayPart, Ty};
+use tickpond_lang::units::Dim;
 
 use super::builder::Builder;
 use super::layout::words_of;
@@ -353,12 +354,14 @@ impl Builder<'_> {
 
     fn near(&mut self, a: &Expr, b: &Expr, tolerance: &Expr) -> Reg {
         let words = words_of(&a.ty);
+        let is_angle = a.ty == Ty::Num(Dim::ANGLE);
         let (a, b, tolerance) = (self.expr(a), self.expr(b), self.expr(tolerance));
         let difference =
             self.each(Binary::Subtract, Operand::Reg(a), words, Operand::Reg(b), words);
         let off = if words == 2 {
             self.length(difference)
         } else {
+            let difference = if is_angle { self.short_way(difference) } else { difference };
             let to = self.temp();
             self.emit(Op::Unary(Unary::Abs, to, difference));
             to
@@ -366,6 +369,16 @@ impl Builder<'_> {
         self.must_be_finite(off, 1);
         self.must_be_finite(tolerance, 1);
         self.two(Binary::LessEqual, off, tolerance)
+    }
+
+    /// A difference of angles in deg, the short way round: -180 to 180.
+    fn short_way(&mut self, difference: Reg) -> Reg {
+        let around = Operand::Word(360f64.to_bits());
+        let turns = self.two_of(Binary::Divide, Operand::Reg(difference), around);
+        let whole = self.temp();
+        self.emit(Op::Unary(Unary::Round, whole, turns));
+        let back = self.two_of(Binary::Multiply, Operand::Reg(whole), around);
+        self.two(Binary::Subtract, difference, back)
     }
 
     fn call(&mut self, function: Function, args: &[Expr]) -> Reg {

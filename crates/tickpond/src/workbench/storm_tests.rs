@@ -6,6 +6,7 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent,
 use proptest::prelude::*;
 use ratatui::buffer::Buffer as Cells;
 use ratatui::layout::Rect;
+use tickpond_arbitrary::{cases, ponds as drawn};
 use tickpond_lab::{Run, RunOptions, TapeChoice};
 
 use super::answers::{Known, answer};
@@ -95,7 +96,11 @@ struct Stage {
 
 impl Stage {
     fn new(width: u16, height: u16) -> Stage {
-        let text = ponds::shipped("dusk").unwrap().text;
+        Stage::of(ponds::shipped("dusk").unwrap().text, width, height)
+    }
+
+    /// A pond that compiles.
+    fn of(text: &str, width: u16, height: u16) -> Stage {
         let document = Document { path: None, name: "dusk.pond".into(), text: text.into() };
         let mut app = App::new(document, false);
         app.resize(Rect::new(0, 0, width, height));
@@ -180,6 +185,24 @@ impl Stage {
         self.app.observe(Arc::new(seen));
         let mut cells = Cells::empty(self.app.bands.screen);
         screen::draw(&self.app, self.app.bands.screen, &mut cells, &Palette::of(Theme::Dark));
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { max_shrink_iters: 200, ..ProptestConfig::with_cases(cases(24)) })]
+
+    /// A pond of any sort is drawn whatever is done, and opened and left alone its text is that of its file.
+    #[test]
+    fn no_order_of_deeds_breaks_a_pond_by_chance(pond in drawn(), deeds in deeds()) {
+        let text = pond.text();
+        prop_assume!(tickpond_lang::compile(&text).program.is_some());
+        let mut stage = Stage::of(&text, 110, 36);
+        prop_assert_eq!(stage.app.file_text(), text);
+        for deed in &deeds {
+            stage.meet(deed);
+        }
+        let compiled = tickpond_lang::compile(&stage.app.script.buffer.text());
+        prop_assert!(compiled.program.is_some() || !compiled.diagnostics.is_empty());
     }
 }
 
