@@ -8,6 +8,7 @@ mod behavior;
 mod birth;
 mod chance;
 mod checker;
+mod compare;
 mod constants;
 mod empty;
 mod event;
