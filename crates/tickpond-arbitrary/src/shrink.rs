@@ -10,6 +10,8 @@ use crate::{Oddities, Pond};
 #[derive(Clone, Debug, Default)]
 pub struct Ponds {
     odd: Option<Oddities>,
+    /// Whether limits are left far away, whatever is odd.
+    within_limits: bool,
 }
 
 /// Ponds of every sort.
@@ -17,10 +19,15 @@ pub fn ponds() -> Ponds {
     Ponds::default()
 }
 
+/// Ponds of every sort that reach no limit.
+pub fn ponds_within_limits() -> Ponds {
+    Ponds { odd: None, within_limits: true }
+}
+
 impl Ponds {
     /// Those with just these oddities.
     pub fn with(odd: Oddities) -> Ponds {
-        Ponds { odd: Some(odd) }
+        Ponds { odd: Some(odd), within_limits: false }
     }
 }
 
@@ -31,6 +38,8 @@ impl Strategy for Ponds {
     fn new_tree(&self, runner: &mut TestRunner) -> NewTree<Ponds> {
         let seed = runner.rng().next_u64();
         let odd = self.odd.unwrap_or_else(|| Oddities::of(seed));
+        let limits_near = odd.limits_near && !self.within_limits;
+        let odd = Oddities { limits_near, ..odd };
         Ok(PondTree { now: Pond::draw(seed, odd), before: None, at: 0 })
     }
 }

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use rstest::rstest;
-use tickpond_arbitrary::{AT_A_LIMIT, cases, found, ponds};
+use tickpond_arbitrary::{cases, found_within_limits, ponds};
 use tickpond_draw::of_run::DRAWINGS;
 use tickpond_draw::{Wanted, prepare, to_pdf, to_svg};
 use tickpond_lab::{Run, RunOptions};
@@ -35,10 +35,7 @@ proptest! {
 
 #[rstest]
 fn drawings_of_what_showed_a_fault_are_read_back() {
-    for (name, text) in found() {
-        if AT_A_LIMIT.contains(&name.as_str()) {
-            continue;
-        }
+    for (name, text) in found_within_limits() {
         is_read_back(&text, 40).unwrap_or_else(|e| panic!("{name}: {e}"));
     }
 }

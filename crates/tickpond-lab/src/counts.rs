@@ -19,6 +19,8 @@ const LEVELS: usize = 5;
 pub struct Counts {
     len: usize,
     pages: Vec<Page>,
+    /// How many bytes the pages take.
+    page_bytes: usize,
     levels: [Vec<Block>; LEVELS],
 }
 
@@ -102,7 +104,8 @@ impl Counts {
     /// So many ticks of nothing.
     pub fn zeros(len: usize) -> Counts {
         let pages = vec![Page::Alike(0); len.div_ceil(PAGE)];
-        let mut counts = Counts { len, pages, ..Counts::default() };
+        let page_bytes = pages.iter().map(Page::bytes).sum();
+        let mut counts = Counts { len, pages, page_bytes, ..Counts::default() };
         for (level, blocks) in counts.levels.iter_mut().enumerate() {
             blocks.resize(len.div_ceil(width(level)), Block::of(0));
         }
@@ -140,18 +143,26 @@ impl Counts {
         self.over(0..self.len)
     }
 
-    /// How many bytes it takes.
+    /// How many bytes it takes. Costs nothing that grows with the ticks.
     pub fn bytes(&self) -> usize {
         let blocks: usize = self.levels.iter().map(Vec::len).sum();
-        self.pages.iter().map(Page::bytes).sum::<usize>() + blocks * size_of::<Block>()
+        self.page_bytes + blocks * size_of::<Block>()
     }
 
     /// Adds the next tick's number.
     pub fn push(&mut self, value: u32) {
         let at = self.len;
         match self.pages.get_mut(at / PAGE) {
-            Some(page) => page.set(at % PAGE, value),
-            None => self.pages.push(Page::Alike(value)),
+            Some(page) => {
+                let before = page.bytes();
+                page.set(at % PAGE, value);
+                self.page_bytes += page.bytes() - before;
+            }
+            None => {
+                let page = Page::Alike(value);
+                self.page_bytes += page.bytes();
+                self.pages.push(page);
+            }
         }
         self.len += 1;
         for (level, blocks) in self.levels.iter_mut().enumerate() {
@@ -171,7 +182,8 @@ impl Counts {
         let whole = len / PAGE * PAGE;
         let rest: Vec<u32> = self.over(whole..len).collect();
         self.len = whole;
-        self.pages.truncate(whole / PAGE);
+        let gone = self.pages.drain(whole / PAGE..);
+        self.page_bytes -= gone.map(|page| page.bytes()).sum::<usize>();
         for level in 0..LEVELS {
             let blocks = whole / width(level);
             self.levels[level].truncate(blocks);
@@ -285,7 +297,9 @@ mod tests {
             counts.truncate(keep);
             again.iter().for_each(|value| counts.push(*value));
             let whole = values.iter().take(keep).chain(&again).copied();
-            prop_assert_eq!(counts, whole.collect::<Counts>());
+            let whole: Counts = whole.collect();
+            prop_assert_eq!(whole.page_bytes, whole.pages.iter().map(Page::bytes).sum::<usize>());
+            prop_assert_eq!(counts, whole);
         }
 
         #[test]

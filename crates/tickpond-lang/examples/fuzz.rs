@@ -8,7 +8,7 @@
 use std::panic::catch_unwind;
 use std::time::{Duration, Instant};
 
-use tickpond_arbitrary::{Oddities, Pond};
+use tickpond_arbitrary::{Chance, Oddities, Pond};
 use tickpond_lang::{compile, format::format, parse::parse};
 
 /// Slowest allowed, for each byte and in all; linear time is far under it.
@@ -20,22 +20,6 @@ const LONGEST: usize = 60_000;
 /// How many ponds are drawn.
 const DRAWN: u64 = 200;
 
-/// A small generator of its own: the core's chance is not for tools (SplitMix64).
-struct Chance(u64);
-
-impl Chance {
-    fn next(&mut self) -> u64 {
-        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
-        let mixed = (self.0 ^ (self.0 >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
-        let mixed = (mixed ^ (mixed >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
-        mixed ^ (mixed >> 31)
-    }
-
-    fn below(&mut self, limit: usize) -> usize {
-        (self.next() % limit.max(1) as u64) as usize
-    }
-}
-
 fn main() {
     let mut args = std::env::args().skip(1);
     let seconds: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(10);
@@ -46,7 +30,7 @@ fn main() {
     let corpus: Vec<String> = corpus.into_iter().chain(drawn).collect();
     let words: Vec<&str> =
         corpus.iter().flat_map(|t| t.split_inclusive([' ', '\n', '(', '{', '}'])).collect();
-    let mut chance = Chance(seed);
+    let mut chance = Chance::new(seed);
     let end = Instant::now() + Duration::from_secs(seconds);
     let mut tried = 0u64;
     while Instant::now() < end {

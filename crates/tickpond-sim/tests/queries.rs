@@ -239,3 +239,51 @@ place frog at (30, 20)\n"
         }
     }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// Where many ask, a ray is followed piece by piece among those noted by place; one that is alone walks through all. Of
+    /// two kinds one has too few to be noted.
+    #[test]
+    fn a_ray_meets_the_same_alone_and_among_many(
+        seed: u64,
+        wraps in any::<bool>(),
+        reach in 1..300u32,
+        turn in 0..360u32,
+        (many, few) in (64..400u32, 1..40u32),
+    ) {
+        const ASKING: usize = 12;
+        let text = |only: usize| format!(
+            "{}kind midge {{ body circle 0.4 u, sensor; health 9 }}
+kind reed {{ body box 1 u x 2 u, sensor }}
+kind frog {{ vars {{ n = 0; far = 0 u; who: any }}
+    after 3 ticks {{
+        if n == {only} or {only} == 0 {{
+            ray from here along {turn} deg + n * 31 deg, reach {reach} u, hits midge or reed where pos.x > self.pos.y - 9 u as r {{
+                far = r.length
+                who = r.target
+            }} else {{ far = 0 u - r.length }}
+        }}
+    }} }}
+watch w = sum(frog.far) / 1 u + count(frog where who is alive) + sum(midge.health)
+after 1 ticks {{
+    spawn {many} midge anywhere
+    spawn {few} reed anywhere, facing 20 deg
+    repeat {ASKING} times as i {{ spawn frog anywhere {{ n = i }} }}
+}}",
+            header(wraps)
+        );
+        let mut all = play(&text(0), seed);
+        all.ticks(5);
+        for row in 0..ASKING {
+            let mut alone = play(&text(row + 1), seed);
+            alone.ticks(5);
+            let met = |play: &Play| {
+                let vars = &play.columns("frog").vars;
+                (0..3).map(|word| vars[word][row]).collect::<Vec<u64>>()
+            };
+            prop_assert_eq!(met(&all), met(&alone), "frog#{}", row + 1);
+        }
+    }
+}

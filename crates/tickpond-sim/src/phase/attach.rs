@@ -64,7 +64,7 @@ impl Engine {
             let words = match to {
                 Some(to) if state.find(to.owner).is_none() => continue,
                 Some(to) => {
-                    if let Some(why) = why_not(state, to.owner, target) {
+                    if let Some(why) = why_refused(state, to.owner, target) {
                         let mut event = Event::new(state.tick, Phase::Move, What::Refused, who);
                         event.words = Some(why.into());
                         event.site = Some(site);
@@ -148,7 +148,7 @@ impl Engine {
 }
 
 /// What speaks against attaching one to another, if anything does.
-fn why_not(state: &State, owner: EntityId, target: EntityId) -> Option<&'static str> {
+fn why_refused(state: &State, owner: EntityId, target: EntityId) -> Option<&'static str> {
     let mut at = owner;
     for _ in 0..=MOST_ABOVE {
         if at == target {

@@ -4,7 +4,7 @@
 use smallvec::SmallVec;
 use tickpond_lang::program::{Arena, Body, Edge, Event as When, KindId, LineSide, Side};
 
-use super::zones::in_and_out;
+use super::zones::{WORD, in_and_out};
 use crate::code::Turn;
 use crate::engine::Engine;
 use crate::event::Phase;
@@ -130,9 +130,6 @@ impl Bounds {
         (x < self.low.0) | (x > self.high.0) | (y < self.low.1) | (y > self.high.1)
     }
 }
-
-/// A bit for each row of so many, in a word.
-const WORD: usize = 64;
 
 /// Rows of which something changed: which of them were inside and are not, or the other way about, and
 /// which are outside; a bit for each.

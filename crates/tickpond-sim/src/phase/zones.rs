@@ -15,7 +15,7 @@ use crate::wide::wide;
 const SLACK: f64 = 1.0e-9;
 
 /// A bit for each row of so many, in a word.
-const WORD: usize = 64;
+pub(super) const WORD: usize = 64;
 
 /// The active rows that came into a zone, or went out of it; what flew through within the tick did both.
 pub(super) fn in_and_out(

@@ -109,16 +109,15 @@ impl Run<'_> {
             id == me || id == maker || columns.ending[row] || !columns.is_active(row) || hangs()
         };
         let mut rows = out.spare_rows.pop().unwrap_or_default();
-        let mut first = |hit: &Hit, out: &mut Outbox| {
+        for kind in &query.kinds {
+            out.spend_looks(1 + state.kinds[kind.index()].len());
+        }
+        let hit = self.first_met(&query.kinds, (start, way), is_out_of_it, |hit| {
             rows.clear();
             rows.push(hit.row);
             self.filter(block, lane, query, hit.kind, &mut rows, out);
             !rows.is_empty()
-        };
-        for kind in &query.kinds {
-            out.spend_looks(1 + state.kinds[kind.index()].len());
-        }
-        let hit = self.first_met(&query.kinds, (start, way), is_out_of_it, |hit| first(hit, out));
+        });
         out.spare_rows.push(rows);
         let (id, share) = hit.map_or((EntityId::NONE, 1.0), |hit| (hit.id, hit.time));
         let arena = &self.world.compiled.program.arena;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crossterm::event::{KeyCode, KeyModifiers};
 use ratatui::layout::Rect;
 use rstest::rstest;
-use tickpond_lab::{Run, RunOptions};
+use tickpond_lab::{Run, RunOptions, Takes};
 
 use super::app::Effect;
 use super::befell::Befell;
@@ -258,4 +258,16 @@ fn a_guard_tells_all_its_lines_and_whose_fault_it_was() {
     let zero = "pond \"t\" { arena 9 x 9 }\nkind a { vars { n = 1 }\nevery 5 ticks { n = 1 / n } }\n\
         place a at (1, 1)\nplace a at (2, 2) { n = 0 }\nwatch w = mean(a.n)";
     assert_eq!(told(zero), "a result is no finite number, a#2, line 3");
+}
+
+#[rstest]
+fn what_the_way_back_takes_is_told_part_by_part_and_in_all() {
+    let mut app = played(60, 160, 48);
+    let mib = |many: usize| many << 20;
+    let takes = Takes { keyframes: mib(1), counts: mib(2), events: mib(4), branches: mib(8) };
+    Arc::make_mut(&mut app.snapshot).travel.takes = takes;
+    app.key(key(KeyCode::Char('M')), 0.0);
+    let told = app.said.message.as_ref().unwrap().0.as_str();
+    assert!(told.starts_with("the way back takes 15.0 of at most 2048 MiB: "), "{told}");
+    assert!(told.ends_with("keyframes 1.0, counts 2.0, events 4.0, branches 8.0"), "{told}");
 }
