@@ -3,7 +3,7 @@
 //! A value that is not a finite number does not stop the run here: the caller gets it and says so.
 
 use tickpond_lang::Span;
-use tickpond_lang::program::{BinaryOp, KindId, POND, Ty};
+use tickpond_lang::program::{KindId, POND, Ty};
 use tickpond_lang::units::Dim;
 
 use crate::code::Part;
@@ -93,11 +93,11 @@ impl Engine {
                 parts.iter().for_each(|part| self.blame_part(state, part, wanted, told));
             }
             Part::Not(inner) => self.blame_part(state, inner, !wanted, told),
-            Part::Compared { left, right, op, span, .. } => {
+            Part::Compared { left, right, is_equality, span, .. } => {
                 let (a, b) = (self.value_text(state, left), self.value_text(state, right));
                 let is_plain = |op: &Op| matches!(op, Op::Const(..) | Op::Copy(..) | Op::Done);
                 let is_written = |side: &(Span, Code, Ty)| side.1.ops.iter().all(is_plain);
-                let equal = matches!(op, BinaryOp::Equal) && wanted;
+                let equal = *is_equality && wanted;
                 told.push(match (is_written(left), is_written(right)) {
                     (false, true) if equal => format!("{} was {a}, not {b}", words(left.0)),
                     (false, true) => format!("{} was {a} (`{}`)", words(left.0), words(*span)),

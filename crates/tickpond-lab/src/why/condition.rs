@@ -202,7 +202,12 @@ fn conjuncts(expr: &Expr) -> Vec<&Expr> {
 fn part(program: &Program, expr: &Expr, wanted: bool) -> Part {
     let text = |expr: &Expr| program.text[expr.span.range()].to_string();
     let mut asked = vec![text(expr)];
-    match &expr.kind {
+    // `!=` with `+-` is written as one.
+    let written = match &expr.kind {
+        ExprKind::Not(inner) if inner.span == expr.span => inner,
+        _ => expr,
+    };
+    match &written.kind {
         ExprKind::Binary(op, a, b) if *op != BinaryOp::And && *op != BinaryOp::Or => {
             let told = [a, b].into_iter().filter(|side| !is_plain(side));
             asked.extend(told.map(|side| text(side)));

@@ -23,8 +23,8 @@ pub enum Part {
         left: (Span, Code, Ty),
         /// What stands on its right.
         right: (Span, Code, Ty),
-        /// The operation.
-        op: BinaryOp,
+        /// Whether it is `==`, without `+-`.
+        is_equality: bool,
         /// Where all of it stands.
         span: Span,
         /// Those it reads by name, such as `midge#7`.

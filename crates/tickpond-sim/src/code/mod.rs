@@ -193,20 +193,27 @@ impl Compiled {
         }
     }
 
+    /// A condition, in the parts that are told one by one.
     fn part(&mut self, owner: KindId, e: &Expr) -> Part {
         match &e.kind {
             ExprKind::Binary(op @ (BinaryOp::And | BinaryOp::Or), a, b) => {
                 let parts = vec![self.part(owner, a), self.part(owner, b)];
                 if *op == BinaryOp::And { Part::All(parts) } else { Part::Any(parts) }
             }
-            ExprKind::Not(inner) => Part::Not(Box::new(self.part(owner, inner))),
-            ExprKind::Binary(op, a, b) if matches!(a.ty, Ty::Num(_) | Ty::Pair(_)) => {
-                let mut side = |e: &Expr| (e.span, self.value(owner, e), e.ty.clone());
-                let (left, right) = (side(a), side(b));
-                let (holds, reads) = (self.value(owner, e), read_by_name(e));
-                Part::Compared { holds, left, right, op: *op, span: e.span, reads }
+            // `is gone` and `!=` are no `not` in front of something that is told by itself.
+            ExprKind::Not(inner) if inner.span != e.span => {
+                Part::Not(Box::new(self.part(owner, inner)))
             }
-            _ => Part::Plain(self.value(owner, e), e.span, read_by_name(e)),
+            _ => match compared(e) {
+                Some((a, b)) => {
+                    let mut side = |e: &Expr| (e.span, self.value(owner, e), e.ty.clone());
+                    let (left, right) = (side(a), side(b));
+                    let (holds, reads) = (self.value(owner, e), read_by_name(e));
+                    let is_equality = matches!(e.kind, ExprKind::Binary(BinaryOp::Equal, ..));
+                    Part::Compared { holds, left, right, is_equality, span: e.span, reads }
+                }
+                None => Part::Plain(self.value(owner, e), e.span, read_by_name(e)),
+            },
         }
     }
 
@@ -252,5 +259,16 @@ impl Compiled {
     /// The first word of a kind's variable.
     pub fn var_word(&self, kind: KindId, name: VarName) -> Option<usize> {
         self.var_words[kind.index()][name.index()].map(usize::from)
+    }
+}
+
+/// The two numbers or pairs that a condition compares, with `+-`, too.
+fn compared(e: &Expr) -> Option<(&Expr, &Expr)> {
+    match &e.kind {
+        ExprKind::Binary(_, a, b) if matches!(a.ty, Ty::Num(_) | Ty::Pair(_)) => Some((a, b)),
+        ExprKind::Near(a, b, _) => Some((a, b)),
+        // `a != b +- c`.
+        ExprKind::Not(near) => compared(near),
+        _ => None,
     }
 }
